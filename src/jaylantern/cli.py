@@ -1,0 +1,146 @@
+"""The command line, on the same core as the pages."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from jaylantern import handoff, intake, pipeline
+from jaylantern.core.mix import Variant
+from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
+from jaylantern.core.settings import KNOB, Settings
+from jaylantern.core.speech import find_speech
+from jaylantern.core.timebase import db_to_percent, n_to_seconds
+from jaylantern.errors import JayError, MediaError
+
+DUCK_KNOBS = ("sensitivity", "amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms")
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run a command; 0 if it worked, 2 with one clear line if the input was bad."""
+    args = _parser().parse_args(argv)
+    try:
+        return int(args.run(args) or 0)
+    except (JayError, OSError) as error:
+        print(f"jaylantern: {error}", file=sys.stderr)
+        return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="jaylantern", description="Lowers the music under the speech.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    detect = commands.add_parser("detect", help="find the speech in a file")
+    detect.add_argument("file", type=Path)
+    _knob(detect, "sensitivity")
+    detect.add_argument("--json", action="store_true", help="print JSON")
+    detect.set_defaults(run=_detect)
+
+    duck = commands.add_parser("duck", help="lower music under dialogue; all files start at zero")
+    duck.add_argument("--dialogue", type=Path, action="append", required=True, metavar="FILE")
+    duck.add_argument("--music", type=Path, required=True, metavar="FILE")
+    for name in DUCK_KNOBS:
+        _knob(duck, name)
+    for option, what in (("--out-mix", "mix as 24-bit WAV"), ("--out-music", "ducked music as 24-bit WAV"),
+                         ("--keyframes", "gain curve as CSV")):  # fmt: skip
+        duck.add_argument(option, type=Path, metavar="FILE", help=what)
+    duck.add_argument("--json", action="store_true", help="print passages and settings as JSON")
+    duck.set_defaults(run=_duck)
+
+    for name, help_text in (("serve", "start the application"), ("demo", "start it with the demo project")):
+        serve = commands.add_parser(name, help=help_text)
+        serve.add_argument("--port", type=int, default=8420)
+        serve.add_argument("--open", action="store_true", help="open the page in a browser")
+        serve.add_argument("--data", type=Path, help="data folder (default: a folder of your own account)")
+        serve.set_defaults(run=_serve, demo=name == "demo")
+    return parser
+
+
+def _knob(parser: argparse.ArgumentParser, name: str) -> None:
+    knob = KNOB[name]
+    text = f"{knob.help} {knob.low:g} to {knob.high:g} {knob.unit}, default {knob.default:g}".replace("%", "%%")
+    parser.add_argument(f"--{name.replace('_', '-')}", type=float, default=knob.default, metavar="N", help=text)
+
+
+def _quiet(share: float, what: str) -> None:
+    pass
+
+
+def _taken(path: Path, folder: Path) -> intake.About:
+    if not path.is_file():
+        raise MediaError(f"{path} is not there, or is not a file.")
+    about = intake.take_in(path, name=path.name, folder=folder, progress=_quiet)
+    if not about.has_sound and about.sound_word != "silent":
+        raise MediaError(f"{path.name} has no sound.")
+    return about
+
+
+def _detect(args: argparse.Namespace) -> None:
+    sensitivity = KNOB["sensitivity"].checked(args.sensitivity)
+    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
+        about = _taken(args.file, Path(folder))
+        track = intake.read_facts(Path(folder), about).track if about.has_sound else None
+    spans = [] if track is None else find_speech(track, sensitivity=sensitivity).tolist()
+    segments = [[round(n_to_seconds(a), 4), round(n_to_seconds(b), 4)] for a, b in spans]
+    if args.json:
+        print(json.dumps({"duration_s": round(n_to_seconds(about.length_n), 4), "segments": segments}))
+        return
+    for start, stop in segments:
+        print(f"{start:10.3f} {stop:10.3f}")
+
+
+def _duck(args: argparse.Namespace) -> None:
+    settings = Settings().changed({name: getattr(args, name) for name in DUCK_KNOBS})
+    outputs = [p for p in (args.out_mix, args.out_music, args.keyframes) if p is not None]
+    for path in outputs:
+        if not path.parent.is_dir():
+            raise MediaError(f"The folder {path.parent} is not there; make it first.")
+    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
+        _duck_in(Path(folder), args, settings)
+
+
+def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None:
+    files = [(path, Tag.DIALOGUE) for path in args.dialogue] + [(args.music, Tag.MUSIC)]
+    lanes, stores, facts = [], {}, {}
+    for number, (path, tag) in enumerate(files, 1):
+        place = folder / str(number)
+        about = _taken(path, place)
+        media = Media(number, "", path.name, about.length_n, about.has_sound, False)
+        clip = Clip(number, media, 0, 0, about.length_n)
+        lanes.append(Lane(number, path.name, LaneKind.SOUND, tag, clips=(clip,)))
+        if about.has_sound:
+            stores[number], facts[number] = intake.sound_store(place, about), intake.read_facts(place, about)
+    project = Project(1, "command line", 0, tuple(lanes), settings)
+    decided = pipeline.decide(project, facts)
+
+    def read(media_id: int, start_n: int, stop_n: int):
+        return stores[media_id].read(start_n, stop_n)
+
+    for path, variant in ((args.out_mix, Variant.DUCKED), (args.out_music, Variant.MUSIC)):
+        if path is not None:
+            handoff.write_wav(path, handoff.rendered(decided.programme, read, variant, _quiet))
+    music = project.lanes[-1].clips[0]
+    if args.keyframes is not None:
+        curve = decided.plan.curves[Tag.MUSIC].within(music.start_n, music.stop_n)
+        handoff.write_keyframes(args.keyframes, curve)
+    passages = [[round(n_to_seconds(p.start_n), 4), round(n_to_seconds(p.stop_n), 4)] for p in decided.plan.passages]
+    if args.json:
+        chosen = {name: getattr(settings, name) for name in DUCK_KNOBS}
+        print(json.dumps({"passages": passages, "settings": chosen}))
+    else:
+        left = db_to_percent(settings.amount_db)
+        print(f"{len(passages)} passages, music at {settings.amount_db:g} dB ({left:.1f} %) under them")
+
+
+def _serve(args: argparse.Namespace) -> None:
+    from jaylantern.server import serve
+
+    serve(data=args.data, port=args.port, open_page=args.open, demo=args.demo)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

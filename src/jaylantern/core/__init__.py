@@ -1,0 +1,1 @@
+"""Rules and computation: arrays and frozen dataclasses in and out, no input or output, no interface."""

@@ -1,0 +1,67 @@
+"""One pass over the sound of a medium: peaks, 10 ms levels, K-weighted powers, true peak. No setting matters."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jaylantern.core import levels
+from jaylantern.core.arrays import Doubles, Samples
+from jaylantern.core.loudness import KWeighting
+from jaylantern.core.peaks import Pairs, PeaksBuilder
+from jaylantern.core.truepeak import TruePeakMeter
+
+CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """A medium's sound: peak pyramid, mean square per 10 ms, K-weighted power per 100 ms, true peak."""
+
+    pyramid: list[Pairs]
+    mean_square: Doubles
+    power: Doubles
+    true_peak: float
+
+
+class Analyser:
+    """Takes a stream of chunks; every chunk but the last must be CHUNK_N samples long."""
+
+    def __init__(self, channels: int) -> None:
+        self._peaks, self._loudness, self._true_peak = PeaksBuilder(), KWeighting(channels), TruePeakMeter(channels)
+        self._squares: list[Doubles] = []
+        self._powers: list[Doubles] = []
+
+    def add(self, chunk: NDArray[np.int16] | Samples) -> None:
+        """Add (n, channels) samples, int16 or float32."""
+        samples = as_float(chunk)
+        self._peaks.add(np.ascontiguousarray(_as_int16(chunk).T))
+        self._squares.append(levels.mean_squares(samples))
+        self._powers.append(self._loudness.powers(samples))
+        self._true_peak.add(samples)
+
+    def finish(self) -> Analysis:
+        """Everything measured so far."""
+        none = np.zeros(0)
+        return Analysis(
+            pyramid=self._peaks.pyramid(),
+            mean_square=np.concatenate((none, *self._squares)),
+            power=np.concatenate((none, *self._powers)),
+            true_peak=self._true_peak.finish(),
+        )
+
+
+def as_float(samples: NDArray[np.int16] | Samples) -> Samples:
+    """float32 samples with full scale ±1; int16 is divided by 32768, exactly."""
+    if samples.dtype == np.int16:
+        return np.multiply(samples, np.float32(1 / 32768), dtype=np.float32)
+    return np.asarray(samples, np.float32)
+
+
+def _as_int16(samples: NDArray[np.int16] | Samples) -> NDArray[np.int16]:
+    if samples.dtype == np.int16:
+        return np.asarray(samples, np.int16)
+    loud: Samples = np.clip(np.asarray(samples, np.float32), -1.0, 1.0)
+    return (loud * np.float32(32767)).astype(np.int16)

@@ -1,0 +1,113 @@
+"""Check-up: plain-language findings about this project, each with its place and remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from jaylantern.core import clearance
+from jaylantern.core.intervals import Intervals, total_n
+from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag
+from jaylantern.core.plan import Plan
+from jaylantern.core.timebase import RATE
+
+SOFT_LUFS = -30.0  # common practice: talk under −30 LUFS is too soft to raise without care
+LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
+MUSIC_PLAYS_LUFS = -60.0
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One line of the check-up. `fine` or to look at; `at_n` is where on the timeline, if anywhere."""
+
+    fine: bool
+    text: str
+    at_n: int | None = None
+
+
+def findings(
+    project: Project,
+    plan: Plan,
+    speech: Mapping[int, Intervals],
+    clear_lu: Sequence[float],
+    speech_lufs: float,
+) -> list[Finding]:
+    """All findings, the things to look at first."""
+    found = [*_why_nothing_moves(project, plan, speech), *_about_dips(project, plan, clear_lu, speech_lufs)]
+    return sorted(found, key=lambda f: f.fine)
+
+
+def _tagged(project: Project, tag: Tag) -> list[tuple[Lane, Clip]]:
+    return [
+        (lane, clip)
+        for lane in project.lanes
+        if lane.kind is LaneKind.SOUND
+        for clip in lane.clips
+        if lane.tag_of(clip) is tag
+    ]
+
+
+def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Intervals]) -> Iterator[Finding]:
+    """Reasons why ducking does nothing, or not all it might."""
+    if not any(lane.clips for lane in project.lanes):
+        yield Finding(False, "The timeline is empty. Bring in a film, narration and music.")
+        return
+    talk, music = _tagged(project, Tag.DIALOGUE), _tagged(project, Tag.MUSIC)
+    if not talk:
+        yield Finding(False, "Nothing is tagged dialogue, so nothing makes the music give way. Tag a lane under Tag.")
+    if not music:
+        yield Finding(False, "Nothing is tagged music, so nothing gives way. Tag the music's lane under Tag.")
+    for lane, clip in talk:
+        if not clip.media.has_sound:
+            yield Finding(False, f"{clip.media.name} is tagged dialogue but has no sound.", clip.start_n)
+        elif lane.muted or clip.muted:
+            yield Finding(False, f"{clip.media.name} is tagged dialogue but muted: it causes no dips.", clip.start_n)
+        elif clip.media.id in speech and not total_n(speech[clip.media.id]):
+            hint = " Raise the sensitivity." if project.settings.sensitivity < 70 else " Is it the right clip?"
+            yield Finding(False, f"No speech is found in {clip.media.name}.{hint}", clip.start_n)
+    if plan.passages and music and not _overlap(plan, music):
+        yield Finding(False, "Speech and music never sound at the same time: there is nothing to lower.")
+
+
+def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:
+    return any(p.start_n < clip.stop_n and clip.start_n < p.stop_n for _, clip in music for p in plan.passages)
+
+
+def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_lufs: float) -> Iterator[Finding]:
+    """How well the dips do their work."""
+    settings = project.settings
+    music = _tagged(project, Tag.MUSIC)
+    if not plan.passages or not music:
+        return
+    if settings.amount_db == 0:
+        yield Finding(False, "Duck amount is 0 dB: the music does not give way.")
+    masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
+    for i in masked[:3]:
+        text = (
+            f"Passage {i + 1} stands only {clear_lu[i]:.1f} LU clear of the music. Duck further, or raise the speech."
+        )
+        yield Finding(False, text, plan.passages[i].start_n)
+    if not masked:
+        yield Finding(True, "Every passage stands clear of the music.")
+    if settings.release_ms < 1000 * -settings.amount_db / LEAP_DB_PER_S:
+        rise = f"{-settings.amount_db:g} dB in {settings.release_ms / 1000:g} s"
+        text = f"The music rises {rise}: a leap. Lengthen the release."
+        yield Finding(False, text, plan.passages[-1].stop_n)
+    flutter = _flutter(plan)
+    if flutter:
+        yield Finding(False, "The music comes up for under a second between passages. Lengthen hold or least rise.",
+                      plan.passages[flutter[0]].stop_n)  # fmt: skip
+    else:
+        yield Finding(True, "No flutter: the music never comes up for under a second.")
+    if speech_lufs < SOFT_LUFS:
+        yield Finding(False, f"Speech is soft at {speech_lufs:.0f} LUFS. Raise the fader of its lane.")
+    else:
+        yield Finding(True, f"Speech is loud enough at {speech_lufs:.0f} LUFS.")
+
+
+def _flutter(plan: Plan) -> list[int]:
+    """Passages after which the music is up for less than a second before it goes down again."""
+    curve = plan.curves[Tag.MUSIC]
+    up = curve.time_n[3::4][:-1]
+    down = curve.time_n[4::4]
+    return [i for i in range(min(len(up), len(down))) if down[i] - up[i] < RATE]

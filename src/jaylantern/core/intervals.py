@@ -1,0 +1,42 @@
+"""Half-open intervals of samples as int64 arrays of shape (n, 2), sorted and apart unless said otherwise.
+
+union      ───[####]──[##]─────      overlapping and touching ones become one
+           ──────[#####]───────
+        →  ───[###########]────
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Intervals = NDArray[np.int64]
+
+
+def none() -> Intervals:
+    """No intervals: shape (0, 2)."""
+    return np.empty((0, 2), dtype=np.int64)
+
+
+def union(spans: Intervals, *, gap_n: int = 0) -> Intervals:
+    """Sorted, disjoint cover of any spans; those no further apart than `gap_n` samples become one."""
+    spans = np.asarray(spans, dtype=np.int64).reshape(-1, 2)
+    spans = spans[spans[:, 1] > spans[:, 0]]
+    if not len(spans):
+        return none()
+    spans = spans[np.argsort(spans[:, 0], kind="stable")]
+    reach = np.maximum.accumulate(spans[:, 1])
+    first = np.concatenate(([True], spans[1:, 0] - reach[:-1] > gap_n))
+    last = np.concatenate((first[1:], [True]))
+    return np.stack((spans[first, 0], reach[last]), axis=1)
+
+
+def clipped(spans: Intervals, *, start_n: int, stop_n: int) -> Intervals:
+    """The parts of sorted spans that lie in [start_n, stop_n)."""
+    cut = np.clip(spans, start_n, stop_n)
+    return cut[cut[:, 1] > cut[:, 0]]
+
+
+def total_n(spans: Intervals) -> int:
+    """Samples covered by disjoint spans."""
+    return int((spans[:, 1] - spans[:, 0]).sum())

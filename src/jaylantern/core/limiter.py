@@ -1,0 +1,52 @@
+"""Look-ahead true-peak limiter with finite memory: stateless, so any window of it can be computed alone.
+
+Per 32 samples ("stretch") the reduction needed is ceiling / true peak. It is held and let go over RELEASE by a
+fixed falling weight, taken ahead of time by LOOK_AHEAD, averaged into a ramp, and applied straight between
+nodes that are each at least as low as both neighbours need. Where nothing is needed the gain is exactly 1.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jaylantern.core.arrays import Samples
+from jaylantern.core.truepeak import SUB_N
+
+MARGIN_DB = 0.06  # keeps an hour of hot music within +0.05 dBTP of the ceiling, since a moving gain adds a little
+LOOK_AHEAD = 8  # stretches: 5.3 ms
+RELEASE = 150  # stretches: 100 ms
+REACH_BACK = RELEASE + LOOK_AHEAD + 1
+REACH_AHEAD = LOOK_AHEAD + 1
+
+_WEIGHT = (0.5 + 0.5 * np.cos(np.pi * np.arange(RELEASE + 1) / RELEASE)).astype(np.float32)
+_RAMP = np.arange(SUB_N, dtype=np.float32) / np.float32(SUB_N)
+
+
+def reductions_db(peaks: NDArray[np.float32], *, ceiling_dbtp: float) -> NDArray[np.float32]:
+    """Reduction in dB (≥ 0) that each stretch needs so that its true peak stays under the ceiling; shape (n,)."""
+    limit = 10.0 ** ((ceiling_dbtp - MARGIN_DB) / 20.0)
+    return (20.0 * np.log10(np.maximum(peaks / np.float32(limit), 1.0))).astype(np.float32)
+
+
+def gains(needed_db: NDArray[np.float32]) -> NDArray[np.float32] | None:
+    """Gain of every sample of the inner stretches, or None where it is 1 throughout.
+
+    `needed_db` has REACH_BACK stretches before and REACH_AHEAD after the n inner ones; returns (32·n,).
+    """
+    if not needed_db.any():
+        return None
+    held = needed_db.copy()
+    for d in range(1, RELEASE):
+        np.maximum(held[d:], needed_db[:-d] * _WEIGHT[d], out=held[d:])
+    ahead = np.lib.stride_tricks.sliding_window_view(held, LOOK_AHEAD + 1).max(axis=1)
+    smooth = np.lib.stride_tricks.sliding_window_view(ahead, LOOK_AHEAD + 1).mean(axis=1, dtype=np.float32)
+    smooth = smooth[RELEASE:]  # one stretch before the first inner one … one after the last
+    node = np.power(np.float32(10.0), np.maximum(smooth[:-1], smooth[1:]) / np.float32(-20.0))
+    left, right = node[:-1, None], node[1:, None]
+    return (left + (right - left) * _RAMP).ravel()
+
+
+def apply(samples: Samples, gain: NDArray[np.float32] | None) -> Samples:
+    """Samples (n, channels) times gain (n,), or the samples themselves for None."""
+    return samples if gain is None else samples * gain[:, None]

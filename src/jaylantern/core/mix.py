@@ -1,0 +1,180 @@
+"""Rendering: the one function that listening, meters and export all call.
+
+The timeline is cut into blocks of one second at fixed places. A block is always computed whole, in the same
+way, from finite surroundings; a window is cut out of its blocks. So whatever windows are asked for, the
+samples are the same to the last bit, and memory does not grow with duration.
+
+    mix k  ←  clips × gains                      peaks k  ←  mix k−1 … k+1
+    limited k  ←  mix k × gain(peaks k−1 … k+1)
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Protocol, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jaylantern.core import limiter, pecking
+from jaylantern.core.arrays import Samples
+from jaylantern.core.curve import Curve
+from jaylantern.core.model import Project, Tag
+from jaylantern.core.plan import Plan
+from jaylantern.core.timebase import RATE, db_to_amplitude
+from jaylantern.core.truepeak import AFTER_N, BEFORE_N, SUB_N, sub_peaks
+
+BLOCK_N = RATE
+CHANNELS = 2
+_STRETCHES = BLOCK_N // SUB_N
+
+
+class Variant(StrEnum):
+    """What is rendered."""
+
+    DUCKED = "ducked"  # the mix with the music giving way
+    PLAIN = "plain"  # the mix as it would be without
+    MUSIC = "music"  # the ducked music alone, not limited
+    SPEECH = "speech"  # the dialogue alone, not limited
+
+
+class Reader(Protocol):
+    """Gives the sound of a medium, (n, 1 or 2) float32, for media samples [start_n, stop_n)."""
+
+    def __call__(self, media_id: int, start_n: int, stop_n: int) -> Samples: ...
+
+
+@dataclass(frozen=True)
+class Voice:
+    """One clip as it sounds: media [offset_n, …) at [start_n, stop_n), a fixed gain, and a curve where it yields."""
+
+    media_id: int
+    start_n: int
+    stop_n: int
+    offset_n: int
+    amplitude: float
+    tag: Tag
+    curve: Curve | None
+
+    def in_variant(self, variant: Variant) -> bool:
+        """Is this clip part of the variant?"""
+        if variant is Variant.MUSIC:
+            return self.tag is Tag.MUSIC
+        return variant is not Variant.SPEECH or self.tag in pecking.KEYS
+
+
+@dataclass(frozen=True)
+class Programme:
+    """All that rendering needs to know, resolved from a project and its plan."""
+
+    length_n: int
+    voices: tuple[Voice, ...]
+    ceiling_dbtp: float
+
+
+def programme(project: Project, plan: Plan) -> Programme:
+    """Resolve tags, gains and curves of every clip that is heard."""
+    voices = tuple(
+        Voice(
+            media_id=clip.media.id,
+            start_n=clip.start_n,
+            stop_n=clip.stop_n,
+            offset_n=clip.offset_n,
+            amplitude=db_to_amplitude(lane.gain_db + clip.gain_db),
+            tag=lane.tag_of(clip),
+            curve=plan.curves.get(lane.tag_of(clip)),
+        )
+        for lane, clip in project.heard()
+    )
+    return Programme(project.length_n, voices, project.settings.ceiling_dbtp)
+
+
+T = TypeVar("T")
+
+
+class _Recent(OrderedDict[int, T]):
+    """The few results made last, by block number."""
+
+    def made(self, key: int, make: Callable[[int], T], *, most: int) -> T:
+        if key not in self:
+            self[key] = make(key)
+            while len(self) > most:
+                self.popitem(last=False)
+        return self[key]
+
+
+class Renderer:
+    """Renders one variant of one programme; holds a handful of blocks, whatever the length."""
+
+    def __init__(self, prog: Programme, read: Reader, variant: Variant) -> None:
+        self._prog, self._read, self._variant = prog, read, variant
+        self._voices = [v for v in prog.voices if v.in_variant(variant)]
+        self._limited = variant in (Variant.DUCKED, Variant.PLAIN)
+        self._mixed: _Recent[Samples] = _Recent()
+        self._needed: _Recent[NDArray[np.float32]] = _Recent()
+
+    def render(self, start_n: int, stop_n: int) -> Samples:
+        """Samples [start_n, stop_n), shape (n, 2). Beyond the programme there is silence."""
+        out = np.empty((stop_n - start_n, CHANNELS), np.float32)
+        for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
+            lo, hi = max(start_n, k * BLOCK_N), min(stop_n, (k + 1) * BLOCK_N)
+            out[lo - start_n : hi - start_n] = self.block(k)[lo - k * BLOCK_N : hi - k * BLOCK_N]
+        return out
+
+    def blocks(self, start_n: int, stop_n: int) -> Iterator[Samples]:
+        """The same samples as `render`, in blocks of at most one second."""
+        for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
+            yield self.block(k)[max(start_n - k * BLOCK_N, 0) : stop_n - k * BLOCK_N]
+
+    def block(self, k: int) -> Samples:
+        """Block k whole, shape (48000, 2)."""
+        mixed = self._mix(k)
+        return limiter.apply(mixed, self.limiter_gains(k)) if self._limited else mixed
+
+    def limiter_gains(self, k: int) -> NDArray[np.float32] | None:
+        """Limiter gain of every sample of block k, or None where it is 1 throughout."""
+        before, here, after = (self._need(j) for j in (k - 1, k, k + 1))
+        return limiter.gains(np.concatenate((before[-limiter.REACH_BACK :], here, after[: limiter.REACH_AHEAD])))
+
+    def _need(self, k: int) -> NDArray[np.float32]:
+        return self._needed.made(k, self._make_need, most=4)
+
+    def _make_need(self, k: int) -> NDArray[np.float32]:
+        mixed = self._mix(k)
+        if not mixed.any():
+            return np.zeros(_STRETCHES, np.float32)
+        around = np.concatenate((self._mix(k - 1)[-BEFORE_N:], mixed, self._mix(k + 1)[:AFTER_N]))
+        floor = db_to_amplitude(self._prog.ceiling_dbtp - limiter.MARGIN_DB)
+        return limiter.reductions_db(sub_peaks(around, floor=floor), ceiling_dbtp=self._prog.ceiling_dbtp)
+
+    def _mix(self, k: int) -> Samples:
+        return self._mixed.made(k, self._make_mix, most=6)
+
+    def _make_mix(self, k: int) -> Samples:
+        out = np.zeros((BLOCK_N, CHANNELS), np.float32)
+        begin = k * BLOCK_N
+        for voice in self._voices:
+            lo, hi = max(voice.start_n, begin, 0), min(voice.stop_n, begin + BLOCK_N)
+            if lo < hi:
+                out[lo - begin : hi - begin] += self._sound(voice, lo, hi)
+        return out
+
+    def _sound(self, voice: Voice, lo: int, hi: int) -> Samples:
+        """The clip's sound at timeline [lo, hi) with its gains; shape (n, 1 or 2)."""
+        shift = voice.offset_n - voice.start_n
+        sound = self._read(voice.media_id, lo + shift, hi + shift)
+        amplitude = voice.amplitude
+        if voice.curve is not None and self._variant is not Variant.PLAIN:
+            ducked = voice.curve.amplitudes(lo, hi)
+            if isinstance(ducked, np.ndarray):
+                return sound * (ducked * np.float32(amplitude))[:, None]
+            amplitude *= ducked
+        return sound if amplitude == 1.0 else sound * np.float32(amplitude)
+
+
+def render(prog: Programme, read: Reader, start_n: int, stop_n: int, variant: Variant) -> Samples:
+    """Samples [start_n, stop_n) of a variant, shape (n, 2), the same whatever windows are asked for."""
+    return Renderer(prog, read, variant).render(start_n, stop_n)

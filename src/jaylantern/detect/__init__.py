@@ -1,0 +1,1 @@
+"""Voice detectors behind one small protocol: samples in, probability per frame out."""

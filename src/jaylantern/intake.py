@@ -1,0 +1,186 @@
+"""From a file to a media folder: decoded sound, analysis, picture. Each file of the folder is whole or not there.
+
+about.json    what the medium is            facts.npz    levels, powers, voice
+sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
+picture.*     picture alone                 thumbs.jpg   small frames side by side
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from pathlib import Path
+
+import numpy as np
+
+from jaylantern.core.analysis import CHUNK_N, Analyser, Analysis
+from jaylantern.core.speech import VoiceTrack
+from jaylantern.errors import MediaError
+from jaylantern.media import picture as pictures
+from jaylantern.media.decode import sound_chunks
+from jaylantern.media.probe import Probe, probe
+from jaylantern.media.sound import SoundStore
+from jaylantern.pipeline import MediaFacts, hear
+
+Progress = Callable[[float, str], None]  # share done 0–1 and what is being done; may raise Stopped
+SHARE_DECODE, SHARE_HEAR = 0.45, 0.85
+SILENT_BELOW = 1e-9  # mean square under −90 dBFS throughout: a sound stream that carries nothing
+
+
+@dataclass(frozen=True)
+class About:
+    """What a media folder holds."""
+
+    length_n: int
+    sound_n: int = 0
+    channels: int = 0
+    dtype: str = ""
+    sound_word: str = ""
+    level_counts: tuple[int, ...] = ()
+    true_peak: float = 0.0
+    picture_mime: str = ""
+    picture_word: str = ""
+    picture_codec: str = ""
+    width: int = 0
+    height: int = 0
+    fps: float = 0.0
+    thumbs: int = 0
+
+    @property
+    def has_sound(self) -> bool:
+        """Is there any sound in it?"""
+        return self.sound_n > 0
+
+    @property
+    def has_picture(self) -> bool:
+        """Is there a moving picture in it?"""
+        return self.fps > 0
+
+
+def _whole(path: Path, write: Callable[[Path], object]) -> object:
+    """Write to a temporary name, sync, rename."""
+    part = path.with_name(path.name + ".part")
+    result = write(part)
+    with part.open("rb") as file:
+        os.fsync(file.fileno())
+    part.replace(path)
+    return result
+
+
+def take_in(source: Path, *, name: str, folder: Path, progress: Progress) -> About:
+    """Fill a media folder from a file and return what it holds.
+
+    Raises MediaError in plain words for a file that can't be used; the caller removes the folder.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    found = probe(source, name=name)
+    values: dict[str, object] = {"length_n": found.duration_n}
+    if found.sound is not None:
+        values |= _take_sound(source, name, folder, found, progress)
+    if found.picture is not None:
+        values |= _take_picture(source, name, folder, found, progress)
+    values["length_n"] = max(found.duration_n if found.picture else 0, int(values.get("sound_n", 0)))  # type: ignore[call-overload]
+    if not values["length_n"]:
+        raise MediaError(f"{name} holds nothing that can be used: no sound could be decoded and it has no picture.")
+    about = About(**values)  # type: ignore[arg-type]
+    _whole(folder / "about.json", lambda path: path.write_text(json.dumps(asdict(about))))
+    return about
+
+
+def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: Progress) -> dict[str, object]:
+    store, analysis = _whole(  # type: ignore[misc]
+        folder / "sound.raw", lambda path: _decode(source, name, path, found, progress)
+    )
+    if not store.length_n or not analysis.mean_square.max() > SILENT_BELOW:
+        (folder / "sound.raw").unlink()
+        return {"sound_word": "silent" if store.length_n else "no sound"}
+    store = SoundStore(folder / "sound.raw", store.dtype, store.channels, store.length_n)
+    progress(SHARE_DECODE, "listening for speech")
+    total = store.length_n
+    chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
+    track = hear(chunks, analysis, length_n=total)
+    _whole(folder / "facts.npz", lambda path: _save_facts(path, track, analysis))
+    _whole(folder / "peaks.bin", lambda path: path.write_bytes(b"".join(p.tobytes() for p in analysis.pyramid)))
+    sound = found.sound
+    assert sound is not None
+    return {
+        "sound_n": store.length_n,
+        "channels": store.channels,
+        "dtype": store.dtype,
+        "sound_word": f"{sound.codec}, {sound.rate / 1000:g} kHz, {_channels_word(sound.channels)}",
+        "level_counts": tuple(len(level) for level in analysis.pyramid),
+        "true_peak": analysis.true_peak,
+    }
+
+
+def _channels_word(channels: int) -> str:
+    return {1: "mono", 2: "stereo"}.get(channels, f"{channels} channels")
+
+
+def _said(chunk: np.ndarray, share: float, progress: Progress) -> np.ndarray:
+    progress(SHARE_DECODE + (SHARE_HEAR - SHARE_DECODE) * share, "listening for speech")
+    return chunk
+
+
+def _save_facts(path: Path, track: VoiceTrack, analysis: Analysis) -> None:
+    with path.open("wb") as file:
+        np.savez(file, probability=track.probability, level_db=track.level_db, power=analysis.power)
+
+
+def _decode(source: Path, name: str, target: Path, found: Probe, progress: Progress) -> tuple[SoundStore, Analysis]:
+    """Decode once: samples to disk and through the analyser."""
+    analyser, dtype, channels, done_n = None, "float32", 0, 0
+    with target.open("wb") as file:
+        for chunk in sound_chunks(source, name=name):
+            if analyser is None:
+                channels, dtype = chunk.shape[1], chunk.dtype.name
+                analyser = Analyser(channels)
+            rows = np.ascontiguousarray(chunk)
+            file.write(rows.data)
+            analyser.add(rows)
+            done_n += len(rows)
+            progress(min(1.0, done_n / max(found.duration_n, 1)) * SHARE_DECODE, "reading the sound")
+    return SoundStore(target, dtype, channels, done_n), (analyser or Analyser(1)).finish()
+
+
+def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress: Progress) -> dict[str, object]:
+    picture = found.picture
+    assert picture is not None
+
+    def report(share: float) -> None:
+        progress(SHARE_HEAR + (1 - SHARE_HEAR) * share, "preparing the picture")
+
+    mime = _whole(
+        folder / "picture",
+        lambda path: pictures.write_preview(path, source=source, name=name, picture=picture, progress=report),
+    )
+    thumbs = _whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name))
+    return {
+        "picture_mime": mime,
+        "picture_word": f"{picture.codec}, {picture.width}×{picture.height}, {picture.fps:g} fps",
+        "picture_codec": picture.codec,
+        "width": picture.width,
+        "height": picture.height,
+        "fps": picture.fps,
+        "thumbs": thumbs,
+    }
+
+
+def read_about(folder: Path) -> About:
+    """What a folder filled before holds."""
+    values = json.loads((folder / "about.json").read_text())
+    return About(**{**values, "level_counts": tuple(values["level_counts"])})
+
+
+def read_facts(folder: Path, about: About) -> MediaFacts:
+    """Levels, powers and voice of a folder filled before."""
+    with np.load(folder / "facts.npz") as saved:
+        track = VoiceTrack(saved["probability"], saved["level_db"], about.sound_n)
+        return MediaFacts(track, saved["power"])
+
+
+def sound_store(folder: Path, about: About) -> SoundStore:
+    """The decoded sound of a folder filled before."""
+    return SoundStore(folder / "sound.raw", about.dtype, about.channels, about.sound_n)

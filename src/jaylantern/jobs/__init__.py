@@ -1,0 +1,1 @@
+"""Long work with progress and cancel."""

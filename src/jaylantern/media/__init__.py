@@ -1,0 +1,1 @@
+"""Everything that opens a media file: probe, decode, encode, picture."""

@@ -1,0 +1,142 @@
+"""Decoding: any file to a stream of sound at 48 kHz with one or two channels.
+
+Plain files (WAV, FLAC, AIFF) are read by soundfile; all others by PyAV. Sound that is 16-bit at 48 kHz already stays
+int16, everything else becomes float32. Time 0 is the start of the file's picture, or of its sound if it has none.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import av
+import numpy as np
+import soundfile
+import soxr
+
+from jaylantern.core.analysis import CHUNK_N, as_float
+from jaylantern.core.timebase import RATE
+from jaylantern.errors import MediaError
+from jaylantern.media.downmix import matrix
+from jaylantern.media.probe import open_media, picture_stream
+
+PLAIN_FORMATS = frozenset({"WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF"})
+INTEGER_SCALE = {"u8": 128.0, "s16": 32768.0, "s32": 2147483648.0}
+HOLE_N = 1920  # 40 ms: a jump in timestamps longer than this is filled with silence
+
+
+def sound_chunks(path: Path, *, name: str) -> Iterator[np.ndarray]:
+    """Chunks (n, 1 or 2) of int16 or float32 at 48 kHz, all CHUNK_N long but the last.
+
+    Raises MediaError when nothing can be decoded. A file that breaks off in the middle gives what came before.
+    """
+    plain = _plain(path)
+    blocks = _plain_blocks(plain) if plain else _av_blocks(path, name)
+    return rechunked(blocks, CHUNK_N)
+
+
+def rechunked(blocks: Iterator[np.ndarray], size_n: int) -> Iterator[np.ndarray]:
+    """The same rows in blocks of `size_n` rows, the last as short as it must be."""
+    waiting: list[np.ndarray] = []
+    have = 0
+    for block in blocks:
+        if not have and len(block) == size_n:
+            yield block
+            continue
+        waiting.append(block)
+        have += len(block)
+        if have >= size_n:
+            joined = np.concatenate(waiting)
+            cut = have // size_n * size_n
+            yield from (joined[i : i + size_n] for i in range(0, cut, size_n))
+            waiting, have = [joined[cut:]], have - cut
+    if have:
+        yield np.concatenate(waiting)
+
+
+def _plain(path: Path) -> soundfile.SoundFile | None:
+    """The file opened by soundfile if it is of a plain format, else None."""
+    try:
+        file = soundfile.SoundFile(str(path))
+    except (soundfile.LibsndfileError, RuntimeError):
+        return None
+    if file.format in PLAIN_FORMATS and file.channels <= 2:
+        return file
+    file.close()
+    return None
+
+
+def _plain_blocks(file: soundfile.SoundFile) -> Iterator[np.ndarray]:
+    with file:
+        exact = file.subtype == "PCM_16" and file.samplerate == RATE
+        yield from _at_project_rate(_reads(file, "int16" if exact else "float32"), file.samplerate, file.channels)
+
+
+def _reads(file: soundfile.SoundFile, dtype: str) -> Iterator[np.ndarray]:
+    while len(block := file.read(CHUNK_N, dtype=dtype, always_2d=True)):
+        yield block
+
+
+def _at_project_rate(blocks: Iterator[np.ndarray], rate: int, channels: int) -> Iterator[np.ndarray]:
+    """Blocks at 48 kHz; untouched if they are already."""
+    if rate == RATE:
+        yield from blocks
+        return
+    stream = soxr.ResampleStream(rate, RATE, channels, dtype="float32", quality="HQ")
+    for block in blocks:
+        yield stream.resample_chunk(as_float(block))
+    yield stream.resample_chunk(np.zeros((0, channels), np.float32), last=True)
+
+
+def _av_blocks(path: Path, name: str) -> Iterator[np.ndarray]:
+    with open_media(path, name) as container:
+        if not container.streams.audio:
+            return
+        stream = container.streams.audio[0]
+        stream.thread_type = "AUTO"
+        codec = stream.codec_context
+        rate, count = codec.sample_rate, codec.channels
+        picture = picture_stream(container)
+        origin = float((picture.start_time or 0) * picture.time_base) if picture is not None else None
+        mix = None if count <= 2 else matrix(tuple(c.name for c in codec.layout.channels) or count)
+        frames = _frames(container, stream, rate, count, origin)
+        blocks = (as_float(b) @ mix for b in frames) if mix is not None else frames
+        yield from _at_project_rate(blocks, rate, min(count, 2))
+
+
+def _frames(container, stream, rate: int, count: int, origin: float | None) -> Iterator[np.ndarray]:
+    """Decoded frames as (n, channels), holes in the timestamps filled, what lies before `origin` (s) cut off."""
+    done_n = 0
+    try:
+        for frame in container.decode(stream):
+            if frame.sample_rate != rate or frame.layout.nb_channels != count:
+                raise MediaError(
+                    "The sound changes its format in the middle of the file; convert it to one format first."
+                )
+            block = _array(frame, count)
+            if frame.time is not None:
+                origin = frame.time if origin is None else origin
+                ahead_n = round((frame.time - origin) * rate) - done_n
+                if ahead_n > HOLE_N * rate // RATE or (ahead_n > 0 and done_n == 0):
+                    yield np.zeros((ahead_n, count), block.dtype)
+                    done_n += ahead_n
+                elif ahead_n < 0 and done_n == 0:
+                    block = block[-ahead_n:]
+            done_n += len(block)
+            yield block
+    except av.FFmpegError:
+        if not done_n:
+            raise MediaError("The sound of this file can't be decoded: it may be damaged.") from None
+
+
+def _array(frame: av.AudioFrame, count: int) -> np.ndarray:
+    """Samples (n, channels) of a decoded frame: int16 as it is where it is at the project rate, else float32."""
+    raw = frame.to_ndarray()
+    samples = raw.T if frame.format.is_planar else raw.reshape(-1, count)
+    kind = frame.format.packed.name
+    if kind == "s16" and frame.sample_rate == RATE and count <= 2:
+        return samples
+    if kind in INTEGER_SCALE:
+        offset = 128.0 if kind == "u8" else 0.0
+        return ((samples - np.float64(offset)) / INTEGER_SCALE[kind]).astype(np.float32)
+    return samples.astype(np.float32)

@@ -1,0 +1,97 @@
+"""Picture for the page: a copy of the picture alone that a browser can play, and a strip of small frames."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import av
+from PIL import Image
+
+from jaylantern.media.probe import Picture, open_media, picture_stream
+
+PLAYABLE = {"vp8": "webm", "vp9": "webm", "av1": "mp4"}  # and H.264 in 4:2:0
+PROXY_HEIGHT = 540
+THUMB_HEIGHT = 72
+MOST_THUMBS = 48
+Progress = Callable[[float], None]
+
+
+def container_for(picture: Picture) -> str | None:
+    """The container in which a browser plays this picture as it is, or None if it must be re-encoded."""
+    if picture.codec == "h264":
+        return "mp4" if picture.pixel_format in ("yuv420p", "yuvj420p") else None
+    return PLAYABLE.get(picture.codec)
+
+
+def write_preview(path: Path, *, source: Path, name: str, picture: Picture, progress: Progress) -> str:
+    """Write the picture alone, copied where a browser can play it, else as an H.264 proxy; returns its MIME type."""
+    container = container_for(picture)
+    with open_media(source, name) as film:
+        stream = picture_stream(film)
+        length_s = max(film.duration or 0, 1) / av.time_base
+        form = container or "mp4"
+        options = {"movflags": "+faststart"} if form == "mp4" else {}
+        with av.open(str(path), "w", format=form, options=options) as out:
+            write = _copy if container else _proxy
+            write(out, film, stream, lambda at_s: progress(min(1.0, at_s / length_s)))
+    return f"video/{form}"
+
+
+def _copy(out, film, stream, progress: Progress) -> None:
+    copied = out.add_stream_from_template(stream)
+    origin = stream.start_time or 0
+    for packet in film.demux(stream):
+        if packet.dts is None and packet.pts is None:
+            continue
+        packet.pts = None if packet.pts is None else packet.pts - origin
+        packet.dts = None if packet.dts is None else packet.dts - origin
+        progress(float((packet.dts or packet.pts or 0) * packet.time_base))
+        packet.stream = copied
+        out.mux(packet)
+
+
+def _proxy(out, film, stream, progress: Progress) -> None:
+    scale = min(1.0, PROXY_HEIGHT / stream.codec_context.height)
+    width, height = (max(2, int(side * scale) // 2 * 2) for side in (stream.width, stream.height))
+    target = out.add_stream("libx264", rate=stream.average_rate or 25, options={"preset": "veryfast", "crf": "26"})
+    target.width, target.height, target.pix_fmt = width, height, "yuv420p"
+    target.time_base = target.codec_context.time_base = stream.time_base
+    origin = stream.start_time or 0
+    for frame in film.decode(stream):
+        small = frame.reformat(width, height, "yuv420p")
+        small.pts, small.time_base = (frame.pts or 0) - origin, stream.time_base
+        out.mux(target.encode(small))
+        progress(float(small.pts * stream.time_base))
+    out.mux(target.encode(None))
+
+
+def write_thumbs(path: Path, *, source: Path, name: str) -> int:
+    """Write evenly spaced small frames side by side as one JPEG; returns how many there are."""
+    with open_media(source, name) as film:
+        stream = picture_stream(film)
+        length_s = max((film.duration or 0) / av.time_base, 0.1)
+        count = max(1, min(MOST_THUMBS, int(length_s)))
+        small = [_thumb(film, stream, length_s * (i + 0.5) / count) for i in range(count)]
+    found = [image for image in small if image is not None]
+    if not found:
+        return 0
+    strip = Image.new("RGB", (found[0].width * len(found), THUMB_HEIGHT))
+    for i, image in enumerate(found):
+        strip.paste(image, (i * found[0].width, 0))
+    strip.save(path, "JPEG", quality=80)
+    return len(found)
+
+
+def _thumb(film, stream, at_s: float) -> Image.Image | None:
+    """The frame shown at a time, small; the key frame before it would be quicker but repeats itself."""
+    film.seek(int(at_s / stream.time_base) + (stream.start_time or 0), stream=stream)
+    last = None
+    for frame in film.decode(stream):
+        last = frame
+        if frame.time is None or frame.time >= at_s:
+            break
+    if last is None:
+        return None
+    width = max(1, round(THUMB_HEIGHT * last.width / last.height))
+    return last.to_image().resize((width, THUMB_HEIGHT))

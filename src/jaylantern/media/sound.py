@@ -1,0 +1,36 @@
+"""The decoded sound of a medium on disk: raw samples at 48 kHz, written once, read in any window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from jaylantern.core.analysis import as_float
+
+
+@dataclass(frozen=True)
+class SoundStore:
+    """A raw file of interleaved samples; `dtype` is int16 or float32."""
+
+    path: Path
+    dtype: str
+    channels: int
+    length_n: int
+
+    def read(self, start_n: int, stop_n: int) -> np.ndarray:
+        """float32 samples [start_n, stop_n), shape (n, channels); silence past the end of the sound."""
+        row = np.dtype(self.dtype).itemsize * self.channels
+        there = max(0, min(stop_n, self.length_n) - start_n)
+        with self.path.open("rb") as file:
+            file.seek(start_n * row)
+            raw = np.fromfile(file, self.dtype, there * self.channels).reshape(-1, self.channels)
+        samples = as_float(raw)
+        missing = stop_n - start_n - len(samples)
+        return np.pad(samples, ((0, missing), (0, 0))) if missing else samples
+
+    def chunks(self, size_n: int):
+        """The whole sound in blocks of `size_n` samples, the last as short as it must be."""
+        for start_n in range(0, self.length_n, size_n):
+            yield self.read(start_n, min(start_n + size_n, self.length_n))
