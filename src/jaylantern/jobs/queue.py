@@ -1,0 +1,58 @@
+"""The queue between page and worker: huey on its own SQLite file. The job table is the truth; the queue only wakes."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+
+from huey import SqliteHuey
+from huey.consumer import Consumer
+
+from jaylantern.jobs import work
+from jaylantern.store import jobs
+from jaylantern.workbench import Workbench
+
+WORKERS = 2
+
+
+class Queue:
+    """Hands job numbers to a worker process."""
+
+    def __init__(self, bench: Workbench) -> None:
+        self.bench = bench
+        self.huey = SqliteHuey("jaylantern", filename=str(bench.data / "queue.sqlite3"), results=False)
+        self._task: Callable[[int], object] = self.huey.task(name="run_job")(self._run)
+
+    def _run(self, job_id: int) -> None:
+        work.run(self.bench, job_id)
+
+    def wake(self, job_id: int) -> None:
+        """Have a recorded job done."""
+        self._task(job_id)
+
+    def begin_again(self) -> int:
+        """Queue everything a stop of the program left undone; returns how many jobs that is."""
+        self.huey.flush()
+        db = self.bench.connect()
+        try:
+            left = jobs.unfinished(db)
+        finally:
+            db.close()
+        for job in left:
+            self.wake(job.id)
+        return len(left)
+
+
+class QuietConsumer(Consumer):
+    """A consumer that leaves signals to the process it is in."""
+
+    def _set_signal_handlers(self) -> None:
+        pass
+
+
+def consumer(queue: Queue) -> Consumer:
+    """The consumer of a queue: two jobs at a time, looking for work ten times a second."""
+    logging.getLogger("huey").setLevel(logging.WARNING)
+    return QuietConsumer(
+        queue.huey, workers=WORKERS, periodic=False, initial_delay=0.05, max_delay=0.1, check_worker_health=False
+    )

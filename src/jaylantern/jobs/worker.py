@@ -1,0 +1,30 @@
+"""The worker process: `python -m jaylantern.jobs.worker DATA`. It ends when the server that started it does."""
+
+from __future__ import annotations
+
+import os
+import sys
+import threading
+import time
+from pathlib import Path
+
+from jaylantern.jobs.queue import Queue, consumer
+from jaylantern.workbench import Workbench
+
+
+def _end_with_parent(parent: int) -> None:
+    while os.getppid() == parent:
+        time.sleep(0.25)
+    os._exit(0)
+
+
+def main() -> None:
+    """Take up what was left undone, then wait for work."""
+    threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
+    queue = Queue(Workbench(Path(sys.argv[1])))
+    queue.begin_again()
+    consumer(queue).run()
+
+
+if __name__ == "__main__":
+    main()

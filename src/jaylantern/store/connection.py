@@ -1,0 +1,88 @@
+"""Opening the database, transactions, and the numbered migrations."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from importlib.resources import files
+from pathlib import Path
+
+
+def connect(path: Path) -> sqlite3.Connection:
+    """A connection in autocommit mode: write-ahead log, foreign keys, every commit synced, 30 s patience."""
+    connection = sqlite3.connect(path, isolation_level=None, timeout=30, check_same_thread=False)
+    connection.row_factory = sqlite3.Row
+    connection.execute("PRAGMA journal_mode = WAL")
+    connection.execute("PRAGMA synchronous = FULL")
+    connection.execute("PRAGMA foreign_keys = ON")
+    return connection
+
+
+@contextmanager
+def atomic(connection: sqlite3.Connection) -> Iterator[None]:
+    """All or nothing. Inside another `atomic` it joins that one."""
+    if connection.in_transaction:
+        yield
+        return
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        yield
+    except BaseException:
+        connection.execute("ROLLBACK")
+        raise
+    connection.execute("COMMIT")
+
+
+def now() -> str:
+    """The present moment as ISO 8601 in UTC."""
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+def migrate(connection: sqlite3.Connection) -> list[str]:
+    """Apply the migrations not yet applied, each in one transaction with its record; returns their names."""
+    connection.execute(
+        "CREATE TABLE IF NOT EXISTS migration (name TEXT PRIMARY KEY, applied_at TEXT NOT NULL) STRICT, WITHOUT ROWID"
+    )
+    done = {row["name"] for row in connection.execute("SELECT name FROM migration")}
+    folder = files("jaylantern.store") / "migrations"
+    fresh = sorted(f.name for f in folder.iterdir() if f.name.endswith(".sql") and f.name not in done)
+    for name in fresh:
+        with atomic(connection):
+            for statement in _statements((folder / name).read_text(encoding="utf-8")):
+                connection.execute(statement)
+            connection.execute("INSERT INTO migration (name, applied_at) VALUES (?, ?)", (name, now()))
+    return fresh
+
+
+def _statements(script: str) -> Iterator[str]:
+    """The statements of a script one by one; `executescript` would commit behind our back."""
+    waiting = ""
+    for line in script.splitlines(keepends=True):
+        waiting += line
+        if sqlite3.complete_statement(waiting):
+            yield waiting
+            waiting = ""
+    if waiting.strip():
+        raise ValueError(f"A migration ends in the middle of a statement: {waiting.strip()[:60]}")
+
+
+def next_id(connection: sqlite3.Connection) -> int:
+    """A number never given out before, so that undoing and redoing an addition can keep it."""
+    row = connection.execute("UPDATE serial SET next = next + 1 RETURNING next - 1 AS id").fetchone()
+    return int(row["id"])
+
+
+def fact(connection: sqlite3.Connection, name: str) -> str | None:
+    """A fact about the whole data folder, or None."""
+    row = connection.execute("SELECT value FROM app_fact WHERE name = ?", (name,)).fetchone()
+    return row["value"] if row else None
+
+
+def set_fact(connection: sqlite3.Connection, name: str, value: str) -> None:
+    """Remember a fact about the whole data folder."""
+    connection.execute(
+        "INSERT INTO app_fact (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value",
+        (name, value),
+    )

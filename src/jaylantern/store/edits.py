@@ -1,0 +1,121 @@
+"""Edits: a command and its inverse in one transaction, undo and redo that survive a restart.
+
+… done ─ done ─ done │ undone ─ undone       undo moves the bar left, redo right
+                     └ a new edit forgets what stands right of it
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jaylantern.errors import NotFound, Refused
+from jaylantern.store import rows
+from jaylantern.store.connection import atomic, now
+from jaylantern.store.rows import Op
+
+
+@dataclass(frozen=True)
+class Steps:
+    """What undo and redo would do now, in words, or None."""
+
+    undo: str | None
+    redo: str | None
+
+
+def perform(
+    connection: sqlite3.Connection, project_id: int, label: str, ops: Sequence[Op], *, gesture: str | None = None
+) -> int:
+    """Carry out an edit and return the project's new revision.
+
+    Edits of one `gesture` (a slider being dragged) become one step of the history.
+    """
+    with atomic(connection):
+        inverse = _run(connection, ops)
+        connection.execute("DELETE FROM edit WHERE project_id = ? AND undone = 1", (project_id,))
+        last = connection.execute(
+            "SELECT id, gesture, undo, redo FROM edit WHERE project_id = ? ORDER BY id DESC LIMIT 1", (project_id,)
+        ).fetchone()
+        if gesture and last and last["gesture"] == gesture:
+            _merge(connection, last, label, list(ops), inverse)
+        else:
+            connection.execute(
+                "INSERT INTO edit (project_id, label, gesture, undo, redo, created_at) VALUES (?, ?, ?, ?, ?, ?)",
+                (project_id, label, gesture, json.dumps(inverse), json.dumps(list(ops)), now()),
+            )
+        return _touch(connection, project_id)
+
+
+def _run(connection: sqlite3.Connection, ops: Sequence[Op]) -> list[Op]:
+    """Carry out operations in order; their inverses come back in the order to undo them in."""
+    inverse = [rows.apply(connection, op) for op in ops]
+    return inverse[::-1]
+
+
+def _merge(connection: sqlite3.Connection, last: sqlite3.Row, label: str, ops: list[Op], inverse: list[Op]) -> None:
+    undo = _latest(json.loads(last["undo"])[::-1] + inverse[::-1], first=True)[::-1]
+    redo = _latest(json.loads(last["redo"]) + ops, first=False)
+    connection.execute(
+        "UPDATE edit SET label = ?, undo = ?, redo = ? WHERE id = ?",
+        (label, json.dumps(undo), json.dumps(redo), last["id"]),
+    )
+
+
+def _latest(ops: list[Op], *, first: bool) -> list[Op]:
+    """Of several `set`s of the same columns of the same row keep the first or the last."""
+    kept: dict[str, Op] = {}
+    for i, op in enumerate(ops):
+        same = op["do"] == "set" and json.dumps([op["table"], op["key"], sorted(op["values"])])
+        name = same or f"#{i}"
+        if not (first and name in kept):
+            kept[name] = op
+    return list(kept.values())
+
+
+def undo(connection: sqlite3.Connection, project_id: int) -> str:
+    """Take back the last edit; returns its label. Raises Refused when there is none."""
+    return _step(connection, project_id, undone=0, order="DESC", column="undo", word="undo")
+
+
+def redo(connection: sqlite3.Connection, project_id: int) -> str:
+    """Do again the edit taken back last; returns its label. Raises Refused when there is none."""
+    return _step(connection, project_id, undone=1, order="ASC", column="redo", word="redo")
+
+
+def _step(connection: sqlite3.Connection, project_id: int, *, undone: int, order: str, column: str, word: str) -> str:
+    with atomic(connection):
+        row = connection.execute(
+            f"SELECT id, label, {column} AS ops FROM edit "
+            f"WHERE project_id = ? AND undone = ? ORDER BY id {order} LIMIT 1",
+            (project_id, undone),
+        ).fetchone()
+        if row is None:
+            raise Refused(f"There is nothing to {word}.")
+        _run(connection, json.loads(row["ops"]))
+        connection.execute("UPDATE edit SET undone = ?, gesture = NULL WHERE id = ?", (1 - undone, row["id"]))
+        _touch(connection, project_id)
+    return str(row["label"])
+
+
+def steps(connection: sqlite3.Connection, project_id: int) -> Steps:
+    """The labels of the next undo and redo."""
+    found = [
+        connection.execute(
+            f"SELECT label FROM edit WHERE project_id = ? AND undone = ? ORDER BY id {order} LIMIT 1",
+            (project_id, undone),
+        ).fetchone()
+        for undone, order in ((0, "DESC"), (1, "ASC"))
+    ]
+    return Steps(*(row["label"] if row else None for row in found))
+
+
+def _touch(connection: sqlite3.Connection, project_id: int) -> int:
+    row = connection.execute(
+        "UPDATE project SET revision = revision + 1, updated_at = ? WHERE id = ? RETURNING revision",
+        (now(), project_id),
+    ).fetchone()
+    if row is None:
+        raise NotFound(f"There is no project {project_id}.")
+    return int(row["revision"])

@@ -1,0 +1,147 @@
+"""Jobs and uploads: what is being worked on, how far it is, and what became of it."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import sqlite3
+from dataclasses import dataclass
+from typing import Any
+
+from jaylantern.errors import NotFound
+from jaylantern.store.connection import next_id, now
+
+COLUMNS = "id, project_id, kind, title, payload, state, share, doing, message, stop_asked, attempts, finished_at"
+UNFINISHED = "state IN ('queued', 'running')"
+
+
+@dataclass(frozen=True)
+class Job:
+    """One piece of long work."""
+
+    id: int
+    project_id: int
+    kind: str
+    title: str
+    payload: dict[str, Any]
+    state: str
+    share: float
+    doing: str
+    message: str
+    stop_asked: bool
+    attempts: int
+    finished_at: str | None
+
+    @property
+    def active(self) -> bool:
+        """Still waiting or at work?"""
+        return self.state in ("queued", "running")
+
+
+def _job(row: sqlite3.Row) -> Job:
+    return Job(**{**dict(row), "payload": json.loads(row["payload"]), "stop_asked": bool(row["stop_asked"])})
+
+
+def create(connection: sqlite3.Connection, project_id: int, *, kind: str, title: str, payload: dict[str, Any]) -> int:
+    """Record a job to be done and return its number."""
+    number = next_id(connection)
+    connection.execute(
+        "INSERT INTO job (id, project_id, kind, title, payload, state, created_at) VALUES (?, ?, ?, ?, ?, 'queued', ?)",
+        (number, project_id, kind, title, json.dumps(payload), now()),
+    )
+    return number
+
+
+def get(connection: sqlite3.Connection, job_id: int) -> Job:
+    """A job by number. Raises NotFound."""
+    row = connection.execute(f"SELECT {COLUMNS} FROM job WHERE id = ?", (job_id,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no job {job_id}.")
+    return _job(row)
+
+
+def of_project(connection: sqlite3.Connection, project_id: int, *, kind: str | None = None) -> list[Job]:
+    """Jobs of a project that have not been dismissed, newest first."""
+    found = connection.execute(
+        f"SELECT {COLUMNS} FROM job WHERE project_id = ? AND dismissed = 0 AND kind = coalesce(?, kind)"
+        " ORDER BY id DESC LIMIT 50",
+        (project_id, kind),
+    )
+    return [_job(row) for row in found]
+
+
+def unfinished(connection: sqlite3.Connection) -> list[Job]:
+    """All jobs that a stop of the program left undone, oldest first."""
+    return [_job(r) for r in connection.execute(f"SELECT {COLUMNS} FROM job WHERE {UNFINISHED} ORDER BY id")]
+
+
+def begin(connection: sqlite3.Connection, job_id: int) -> None:
+    """The worker has taken the job up."""
+    connection.execute("UPDATE job SET state = 'running', attempts = attempts + 1 WHERE id = ?", (job_id,))
+
+
+def report(connection: sqlite3.Connection, job_id: int, *, share: float, doing: str) -> bool:
+    """Record how far the job is; True if the person has asked to stop it."""
+    row = connection.execute(
+        "UPDATE job SET share = ?, doing = ? WHERE id = ? RETURNING stop_asked", (share, doing, job_id)
+    ).fetchone()
+    return bool(row and row["stop_asked"])
+
+
+def finish(connection: sqlite3.Connection, job_id: int, *, state: str, message: str = "") -> None:
+    """Record what became of the job: done, failed or stopped."""
+    connection.execute(
+        "UPDATE job SET state = ?, message = ?, finished_at = ?, share = iif(? = 'done', 1, share) WHERE id = ?",
+        (state, message, now(), state, job_id),
+    )
+
+
+def ask_stop(connection: sqlite3.Connection, job_id: int) -> None:
+    """Ask the worker to stop; a job not yet begun is stopped at once."""
+    connection.execute("UPDATE job SET stop_asked = 1 WHERE id = ?", (job_id,))
+
+
+def dismiss(connection: sqlite3.Connection, job_id: int) -> None:
+    """Take a finished job off the list."""
+    connection.execute("UPDATE job SET dismissed = 1 WHERE id = ? AND NOT " + UNFINISHED, (job_id,))
+
+
+@dataclass(frozen=True)
+class Upload:
+    """A file on its way in."""
+
+    token: str
+    project_id: int
+    name: str
+    size_bytes: int
+    at_n: int
+
+
+def create_upload(connection: sqlite3.Connection, project_id: int, *, name: str, size_bytes: int, at_n: int) -> str:
+    """Announce a file; returns the token its parts are sent under."""
+    token = secrets.token_hex(16)
+    connection.execute(
+        "INSERT INTO upload (token, project_id, name, size_bytes, at_n, created_at) VALUES (?, ?, ?, ?, ?, ?)",
+        (token, project_id, name, size_bytes, at_n, now()),
+    )
+    return token
+
+
+def get_upload(connection: sqlite3.Connection, token: str) -> Upload:
+    """An announced file. Raises NotFound."""
+    row = connection.execute(
+        "SELECT token, project_id, name, size_bytes, at_n FROM upload WHERE token = ?", (token,)
+    ).fetchone()
+    if row is None:
+        raise NotFound("That upload is not known any more; bring the file in again.")
+    return Upload(**row)
+
+
+def uploads(connection: sqlite3.Connection) -> list[Upload]:
+    """Every file announced and not yet handed to a job."""
+    return [Upload(**r) for r in connection.execute("SELECT token, project_id, name, size_bytes, at_n FROM upload")]
+
+
+def drop_upload(connection: sqlite3.Connection, token: str) -> None:
+    """Forget an announced file."""
+    connection.execute("DELETE FROM upload WHERE token = ?", (token,))

@@ -1,0 +1,52 @@
+"""Media rows: one per content hash."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from jaylantern.core.model import Media
+from jaylantern.errors import NotFound
+from jaylantern.store.connection import next_id, now
+
+COLUMNS = "id, sha256, name, length_n, has_sound, has_picture"
+
+
+def media_from(row: sqlite3.Row) -> Media:
+    """Core's Media from a row with the columns of this file."""
+    return Media(
+        row["id"], row["sha256"], row["name"], row["length_n"], bool(row["has_sound"]), bool(row["has_picture"])
+    )
+
+
+def find(connection: sqlite3.Connection, sha256: str) -> Media | None:
+    """The medium with this content, if it was brought in before."""
+    row = connection.execute(f"SELECT {COLUMNS} FROM media WHERE sha256 = ?", (sha256,)).fetchone()
+    return media_from(row) if row else None
+
+
+def get(connection: sqlite3.Connection, media_id: int) -> Media:
+    """A medium by number. Raises NotFound."""
+    row = connection.execute(f"SELECT {COLUMNS} FROM media WHERE id = ?", (media_id,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no media {media_id}.")
+    return media_from(row)
+
+
+def insert(
+    connection: sqlite3.Connection,
+    *,
+    sha256: str,
+    name: str,
+    size_bytes: int,
+    length_n: int,
+    has_sound: bool,
+    has_picture: bool,
+) -> Media:
+    """Record a medium whose folder is complete."""
+    media = Media(next_id(connection), sha256, name, length_n, has_sound, has_picture)
+    connection.execute(
+        "INSERT INTO media (id, sha256, name, size_bytes, length_n, has_sound, has_picture, created_at)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (media.id, sha256, name, size_bytes, length_n, int(has_sound), int(has_picture), now()),
+    )
+    return media

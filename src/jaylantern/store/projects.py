@@ -1,0 +1,133 @@
+"""Projects: creating, listing, and loading one as core's model."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
+from jaylantern.core.settings import KNOB, Settings
+from jaylantern.errors import InvalidValue, NotFound
+from jaylantern.store.connection import atomic, next_id, now
+
+
+@dataclass(frozen=True)
+class Card:
+    """A project on the shelf."""
+
+    id: int
+    name: str
+    updated_at: str
+
+
+def clean_name(name: str) -> str:
+    """A name fit to be kept. Raises InvalidValue for an empty one."""
+    tidy = " ".join(name.split())[:200]
+    if not tidy:
+        raise InvalidValue("Give the project a name.")
+    return tidy
+
+
+def create(connection: sqlite3.Connection, name: str) -> int:
+    """Make an empty project and return its number."""
+    with atomic(connection):
+        number = next_id(connection)
+        connection.execute(
+            "INSERT INTO project (id, name, created_at, updated_at) VALUES (?, ?, ?, ?)",
+            (number, clean_name(name), now(), now()),
+        )
+        connection.executemany(
+            "INSERT INTO setting (project_id, name, value) VALUES (?, ?, ?)",
+            [(number, knob.name, knob.default) for knob in KNOB.values()],
+        )
+    return number
+
+
+def cards(connection: sqlite3.Connection) -> list[Card]:
+    """All projects, the one worked on last first."""
+    found = connection.execute("SELECT id, name, updated_at FROM project ORDER BY updated_at DESC, id DESC")
+    return [Card(**row) for row in found]
+
+
+def card(connection: sqlite3.Connection, project_id: int) -> Card:
+    """One project's name and time of last change. Raises NotFound."""
+    row = connection.execute("SELECT id, name, updated_at FROM project WHERE id = ?", (project_id,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no project {project_id}. It may have been removed; the shelf shows what there is.")
+    return Card(**row)
+
+
+def load(connection: sqlite3.Connection, project_id: int) -> Project:
+    """The project as core's model, lanes in order, read in one transaction. Raises NotFound."""
+    if connection.in_transaction:
+        return _load(connection, project_id)
+    connection.execute("BEGIN")
+    try:
+        return _load(connection, project_id)
+    finally:
+        connection.execute("COMMIT")
+
+
+def _load(connection: sqlite3.Connection, project_id: int) -> Project:
+    row = connection.execute("SELECT id, name, revision FROM project WHERE id = ?", (project_id,)).fetchone()
+    if row is None:
+        card(connection, project_id)
+    settings = connection.execute("SELECT name, value FROM setting WHERE project_id = ?", (project_id,))
+    known = {each["name"]: each["value"] for each in settings if each["name"] in KNOB}
+    clips = _clips(connection, project_id)
+    lanes = connection.execute(
+        "SELECT id, name, kind, tag, gain_db, muted, soloed FROM lane WHERE project_id = ? ORDER BY position, id",
+        (project_id,),
+    )
+    return Project(
+        row["id"],
+        row["name"],
+        row["revision"],
+        tuple(
+            Lane(
+                each["id"],
+                each["name"],
+                LaneKind(each["kind"]),
+                Tag(each["tag"]),
+                each["gain_db"],
+                bool(each["muted"]),
+                bool(each["soloed"]),
+                tuple(clips.get(each["id"], ())),
+            )
+            for each in lanes
+        ),
+        Settings().changed(known),
+    )
+
+
+def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Clip]]:
+    """Clips by lane number, in order of time."""
+    found = connection.execute(
+        "SELECT c.id, c.lane_id, c.start_n, c.offset_n, c.length_n, c.tag, c.gain_db, c.muted, c.link,"
+        " m.id AS media_id, m.sha256, m.name, m.length_n AS media_n, m.has_sound, m.has_picture"
+        " FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
+        " WHERE l.project_id = ? ORDER BY c.start_n, c.id",
+        (project_id,),
+    )
+    clips: dict[int, list[Clip]] = {}
+    known: dict[int, Media] = {}
+    for row in found:
+        number = row["media_id"]
+        if number not in known:
+            known[number] = Media(
+                number, row["sha256"], row["name"], row["media_n"], bool(row["has_sound"]), bool(row["has_picture"])
+            )
+        clips.setdefault(row["lane_id"], []).append(
+            Clip(
+                row["id"],
+                known[number],
+                row["start_n"],
+                row["offset_n"],
+                row["length_n"],
+                Tag(row["tag"]) if row["tag"] else None,
+                row["gain_db"],
+                bool(row["muted"]),
+                row["link"],
+            )
+        )
+    return clips

@@ -1,0 +1,141 @@
+"""A data folder at work: where things lie, and what was decided and rendered lately.
+
+DATA/jaylantern.sqlite3    projects, media, jobs      DATA/queue.sqlite3   work waiting
+DATA/media/ab/abcdef…/     one medium (intake.py)     DATA/incoming/       uploads on their way
+DATA/exports/12/           files made by job 12       DATA/secret          key for sessions
+"""
+
+from __future__ import annotations
+
+import secrets
+import shutil
+import sqlite3
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numpy as np
+
+from jaylantern import intake, pipeline
+from jaylantern.core.mix import Renderer, Variant
+from jaylantern.core.model import Media, Project
+from jaylantern.store import connection, projects
+
+T = TypeVar("T")
+SHARE_FREE_BYTES = 200 * 1024 * 1024
+
+
+class Recent:
+    """The results made last, a bounded number of them, shared between threads."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._held, self._lock = most, OrderedDict[Hashable, Any](), threading.Lock()
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        """The held result for a key, made if need be; an exception is not held."""
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                return self._held[key]
+        made = make()
+        with self._lock:
+            self._held[key] = made
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+        return made
+
+
+class Workbench:
+    """One data folder, opened. Safe to share between threads; each call opens what it needs."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        self._media, self._decided, self._blocks = Recent(2000), Recent(16), Recent(96)
+        self._render = threading.Lock()
+        self._renderers: dict[tuple[int, Variant], tuple[int, Renderer]] = {}
+
+    def prepare(self) -> None:
+        """Make the folders and bring the database up to date."""
+        for name in ("media", "incoming", "exports"):
+            (self.data / name).mkdir(parents=True, exist_ok=True)
+        with_connection = self.connect()
+        try:
+            connection.migrate(with_connection)
+        finally:
+            with_connection.close()
+
+    def connect(self) -> sqlite3.Connection:
+        """A new connection to the database; the caller closes it."""
+        return connection.connect(self.data / "jaylantern.sqlite3")
+
+    def secret(self) -> bytes:
+        """The key that signs sessions, made on first use, readable by its owner only."""
+        path = self.data / "secret"
+        if not path.exists():
+            path.touch(mode=0o600)
+            path.write_bytes(secrets.token_bytes(32))
+        return path.read_bytes()
+
+    def incoming(self, token: str) -> Path:
+        """Where an upload's bytes are collected; tokens are ours, never a person's file name."""
+        if not token.isalnum():
+            raise ValueError("tokens are hexadecimal")
+        return self.data / "incoming" / token
+
+    def media_folder(self, sha256: str) -> Path:
+        """Where a medium lies."""
+        return self.data / "media" / sha256[:2] / sha256
+
+    def export_folder(self, job_id: int) -> Path:
+        """Where a job's files lie."""
+        return self.data / "exports" / str(job_id)
+
+    def free_bytes(self) -> int:
+        """Room left for files, some kept back so that the database can always write."""
+        return max(0, shutil.disk_usage(self.data).free - SHARE_FREE_BYTES)
+
+    def about(self, media: Media) -> intake.About:
+        """What a medium holds."""
+        return self._media.get(("about", media.sha256), lambda: intake.read_about(self.media_folder(media.sha256)))
+
+    def facts(self, media: Media) -> pipeline.MediaFacts:
+        """What decisions need of a medium that has sound."""
+        return self._media.get(
+            ("facts", media.sha256),
+            lambda: intake.read_facts(self.media_folder(media.sha256), self.about(media)),
+        )
+
+    def load(self, db: sqlite3.Connection, project_id: int) -> tuple[Project, pipeline.Decided]:
+        """A project and all that follows from it."""
+        project = projects.load(db, project_id)
+        return project, self.decided(project)
+
+    def decided(self, project: Project) -> pipeline.Decided:
+        """What follows from a project, remembered by its revision."""
+        return self._decided.get((project.id, project.revision), lambda: self._decide(project))
+
+    def _decide(self, project: Project) -> pipeline.Decided:
+        sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
+        return pipeline.decide(project, {number: self.facts(media) for number, media in sounding.items()})
+
+    def reader(self, project: Project) -> Callable[[int, int, int], np.ndarray]:
+        """The function rendering reads a project's sound by."""
+        stores = {
+            clip.media.id: intake.sound_store(self.media_folder(clip.media.sha256), self.about(clip.media))
+            for _, clip in project.sounding()
+        }
+        return lambda media_id, start_n, stop_n: stores[media_id].read(start_n, stop_n)
+
+    def block(self, project: Project, variant: Variant, k: int) -> np.ndarray:
+        """Rendered block k (one second) of a variant, (48000, 2) float32."""
+        return self._blocks.get((project.id, project.revision, variant, k), lambda: self._rendered(project, variant, k))
+
+    def _rendered(self, project: Project, variant: Variant, k: int) -> np.ndarray:
+        with self._render:
+            revision, renderer = self._renderers.get((project.id, variant), (None, None))
+            if renderer is None or revision != project.revision:
+                renderer = Renderer(self.decided(project).programme, self.reader(project), variant)
+                self._renderers[project.id, variant] = (project.revision, renderer)
+            return renderer.block(k)
