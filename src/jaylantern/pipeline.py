@@ -19,7 +19,8 @@ from jaylantern.core.analysis import Analysis
 from jaylantern.core.arrays import Doubles
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.levels import level_db
-from jaylantern.core.model import Project
+from jaylantern.core.model import Project, Tag
+from jaylantern.core.passages import Passage
 from jaylantern.core.plan import Plan, make_plan
 from jaylantern.core.speech import FRAME_N, VoiceTrack, find_speech
 from jaylantern.core.timebase import RATE
@@ -47,6 +48,16 @@ class Decided:
     speech_lufs: float
     findings: list[checkup.Finding]
     programme: mix.Programme
+
+    @property
+    def talk_n(self) -> int:
+        """Samples of timeline that lie in passages."""
+        return sum(passage.stop_n - passage.start_n for passage in self.plan.passages)
+
+    def dip_db(self, passage: Passage) -> float:
+        """Gain of the music in the middle of a passage."""
+        middle = np.array([(passage.start_n + passage.stop_n) // 2])
+        return float(self.plan.curves[Tag.MUSIC].at(middle)[0])
 
 
 def hear(

@@ -11,6 +11,7 @@ import secrets
 import shutil
 import sqlite3
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from pathlib import Path
@@ -19,11 +20,14 @@ from typing import Any, TypeVar
 import numpy as np
 
 from jaylantern import intake, pipeline
-from jaylantern.core.mix import Renderer, Variant
+from jaylantern.core import metering
+from jaylantern.core.metering import Meter
+from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer, Variant
 from jaylantern.core.model import Media, Project
-from jaylantern.store import connection, projects
+from jaylantern.store import connection, jobs, projects
 
 T = TypeVar("T")
+OLD_UPLOAD_S = 24 * 3600
 SHARE_FREE_BYTES = 200 * 1024 * 1024
 
 
@@ -52,7 +56,7 @@ class Workbench:
 
     def __init__(self, data: Path) -> None:
         self.data = data
-        self._media, self._decided, self._blocks = Recent(2000), Recent(16), Recent(96)
+        self._media, self._decided, self._blocks, self._meters = Recent(2000), Recent(16), Recent(96), Recent(500)
         self._render = threading.Lock()
         self._renderers: dict[tuple[int, Variant], tuple[int, Renderer]] = {}
 
@@ -63,8 +67,17 @@ class Workbench:
         with_connection = self.connect()
         try:
             connection.migrate(with_connection)
+            self._forget_old_uploads(with_connection)
         finally:
             with_connection.close()
+
+    def _forget_old_uploads(self, db: sqlite3.Connection) -> None:
+        """Give up files whose parts stopped coming a day ago."""
+        for upload in jobs.uploads(db):
+            path = self.incoming(upload.token)
+            if not path.exists() or time.time() - path.stat().st_mtime > OLD_UPLOAD_S:
+                jobs.drop_upload(db, upload.token)
+                path.unlink(missing_ok=True)
 
     def connect(self) -> sqlite3.Connection:
         """A new connection to the database; the caller closes it."""
@@ -131,6 +144,14 @@ class Workbench:
     def block(self, project: Project, variant: Variant, k: int) -> np.ndarray:
         """Rendered block k (one second) of a variant, (48000, 2) float32."""
         return self._blocks.get((project.id, project.revision, variant, k), lambda: self._rendered(project, variant, k))
+
+    def meter(self, project: Project, variant: Variant, k: int) -> Meter:
+        """Loudness and true peak of rendered block k."""
+        return self._meters.get((project.id, project.revision, variant, k), lambda: self._metered(project, variant, k))
+
+    def _metered(self, project: Project, variant: Variant, k: int) -> Meter:
+        before = self.block(project, variant, k - 1) if k else np.zeros((BLOCK_N, CHANNELS), np.float32)
+        return metering.meter(before, self.block(project, variant, k), start_n=k * BLOCK_N)
 
     def _rendered(self, project: Project, variant: Variant, k: int) -> np.ndarray:
         with self._render:

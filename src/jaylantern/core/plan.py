@@ -25,40 +25,55 @@ from jaylantern.core.timebase import ms_to_n
 
 
 @dataclass(frozen=True)
+class Dip:
+    """The four corners of one dip in time: it begins to go down, is down, begins to rise, is up again."""
+
+    from_n: int
+    down_n: int
+    rise_n: int
+    up_n: int
+
+
+@dataclass(frozen=True)
 class Plan:
-    """Passages in order, and for each tag that gives way its gain curve over the timeline."""
+    """Passages in order with the dip that each asks for, and for each tag that gives way its gain curve.
+
+    Dips that have no room between them are joined in the curve.
+    """
 
     passages: tuple[Passage, ...]
+    dips: tuple[Dip, ...]
     speech: Intervals
     curves: Mapping[Tag, Curve]
 
 
-def dip_curve(passages: Sequence[Passage], settings: Settings, *, amount_db: float) -> Curve:
-    """Four points a passage: start of attack, down, start of release, up again.
+def dip_under(passage: Passage, settings: Settings) -> Dip:
+    """The dip a passage asks for.
 
-    down = first syllable − lead-in; down_from = down − attack; rise = last syllable + hold; up = rise + release.
-    A lead-in so negative that the dip would begin after its end begins it at its end. A dip that has no
-    room to come up before the next one is joined to it.
+    down = first syllable − lead-in; from = down − attack; rise = last syllable + hold; up = rise + release.
+    A lead-in so negative that the dip would begin after its end begins it at its end.
     """
-    if not passages or amount_db == 0:
+    rise_n = passage.stop_n + ms_to_n(settings.hold_ms)
+    down_n = min(passage.start_n - ms_to_n(settings.lead_in_ms), rise_n)
+    return Dip(down_n - ms_to_n(settings.attack_ms), down_n, rise_n, rise_n + ms_to_n(settings.release_ms))
+
+
+def dip_curve(dips: Sequence[Dip], *, amount_db: float) -> Curve:
+    """Four points a dip; one that has no room to come up before the next goes down is joined to it."""
+    if not dips or amount_db == 0:
         return Curve.flat()
-    start, stop = np.array([(p.start_n, p.stop_n) for p in passages], np.int64).T
-    rise = stop + ms_to_n(settings.hold_ms)
-    down = np.minimum(start - ms_to_n(settings.lead_in_ms), rise)
-    down_from, up = down - ms_to_n(settings.attack_ms), rise + ms_to_n(settings.release_ms)
-    times = np.stack((down_from, down, rise, up), axis=1).ravel()
-    gains = np.tile([0.0, amount_db, amount_db, 0.0], len(passages))
-    apart = np.concatenate(([True], down_from[1:] >= up[:-1]))
-    keep = np.stack((apart, apart, np.append(apart[1:], True), np.append(apart[1:], True)), axis=1).ravel()
-    return Curve(np.maximum.accumulate(times[keep]), gains[keep])
+    corner = np.array([(d.from_n, d.down_n, d.rise_n, d.up_n) for d in dips], np.int64)
+    apart = corner[1:, 0] >= corner[:-1, 3]
+    first, last = np.concatenate(([True], apart)), np.concatenate((apart, [True]))
+    keep = np.stack((first, first, last, last), axis=1).ravel()
+    gains = np.tile([0.0, amount_db, amount_db, 0.0], len(dips))
+    return Curve(np.maximum.accumulate(corner.ravel()[keep]), gains[keep])
 
 
 def make_plan(project: Project, speech: Mapping[int, Intervals]) -> Plan:
     """Everything that ducking decides, from the project and the speech of its media (media time, by number)."""
     spans = talk.speech_on_timeline(talk.key_clips(project), speech)
     found = tuple(talk.bridge(spans, project.settings))
-    curves = {
-        tag: dip_curve(found, project.settings, amount_db=amount)
-        for tag, amount in pecking.amounts(project.settings).items()
-    }
-    return Plan(found, spans, curves)
+    dips = tuple(dip_under(passage, project.settings) for passage in found)
+    curves = {tag: dip_curve(dips, amount_db=amount) for tag, amount in pecking.amounts(project.settings).items()}
+    return Plan(found, dips, spans, curves)

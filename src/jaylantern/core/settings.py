@@ -21,7 +21,18 @@ class Knob:
     low: float
     high: float
     step: float
+    slide: tuple[float, float]  # what a slider covers; a typed value may go to the limits
     help: str
+
+    @property
+    def slide_low(self) -> float:
+        """Where the slider begins."""
+        return self.slide[0]
+
+    @property
+    def slide_high(self) -> float:
+        """Where the slider ends."""
+        return self.slide[1]
 
     def checked(self, value: float) -> float:
         """The value as a float within the limits.
@@ -41,23 +52,23 @@ class Knob:
 
 
 KNOBS: tuple[Knob, ...] = (
-    Knob("sensitivity", "Sensitivity", "", 50, 0, 100, 1,
+    Knob("sensitivity", "Sensitivity", "", 50, 0, 100, 1, (0, 100),
          "How readily a moment counts as speech. More: quieter and more doubtful speech counts too."),
-    Knob("amount_db", "Duck amount", "dB", -14, -60, 0, 0.5,
+    Knob("amount_db", "Duck amount", "dB", -14, -60, 0, 0.5, (-30, 0),
          "How far the music goes down under speech."),
-    Knob("attack_ms", "Attack", "ms", 350, 0, 5000, 10,
+    Knob("attack_ms", "Attack", "ms", 350, 0, 5000, 10, (0, 1600),
          "Time the music takes to go down. It is down when the first word begins."),
-    Knob("release_ms", "Release", "ms", 900, 0, 10000, 10,
+    Knob("release_ms", "Release", "ms", 900, 0, 10000, 10, (0, 3000),
          "Time the music takes to come back."),
-    Knob("lead_in_ms", "Lead-in", "ms", 120, -2000, 5000, 10,
+    Knob("lead_in_ms", "Lead-in", "ms", 120, -2000, 5000, 10, (-500, 1000),
          "How long before the first syllable the music is already down. Negative: later."),
-    Knob("hold_ms", "Hold", "ms", 650, 0, 10000, 10,
+    Knob("hold_ms", "Hold", "ms", 650, 0, 10000, 10, (0, 2000),
          "How long the music stays down after the last syllable."),
-    Knob("least_rise_ms", "Least rise", "ms", 1000, 0, 20000, 10,
+    Knob("least_rise_ms", "Least rise", "ms", 1000, 0, 20000, 10, (0, 4000),
          "The shortest stretch at full level worth coming up for; shorter ones are bridged."),
-    Knob("ambience_db", "Ambience amount", "dB", -4, -60, 0, 0.5,
+    Knob("ambience_db", "Ambience", "dB", -4, -60, 0, 0.5, (-30, 0),
          "How far ambience goes down under speech."),
-    Knob("ceiling_dbtp", "Ceiling", "dBTP", -1, -12, 0, 0.1,
+    Knob("ceiling_dbtp", "Ceiling", "dBTP", -1, -12, 0, 0.1, (-6, 0),
          "The limiter keeps the true peak of the mix below this."),
 )  # fmt: skip
 KNOB = {knob.name: knob for knob in KNOBS}

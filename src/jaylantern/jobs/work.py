@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import shutil
 import sqlite3
 import threading
 import time
+from collections import defaultdict
+from collections.abc import Callable
 from pathlib import Path
 
 from jaylantern import handoff, intake
@@ -24,7 +27,8 @@ MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 HASH_BYTES = 1 << 20
 BYTES_PER_SECOND = 48_000 * 2 * 3
-_taking_in = threading.Lock()
+_taking_in: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)  # by content: the same file twice waits
+Report = Callable[[float, str], None]  # share done, what is being done; may raise Stopped
 
 
 class Reporter:
@@ -82,30 +86,35 @@ def _clean_up(bench: Workbench, db: sqlite3.Connection, job_id: int) -> None:
 
 
 def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
-    """Hash, take in once per content, then place the clips and end the job in one transaction."""
+    """Take the file in, then place its clips and end the job in one transaction."""
     source, name = bench.incoming(job.payload["token"]), job.payload["name"]
-    sha256 = _hash(source, report)
-    with _taking_in:
-        known = media.find(db, sha256)
-        about = None if known else _take_in(bench, db, source, name, sha256, report)
-        with atomic(db):
-            if about is not None:
-                known = media.insert(
-                    db,
-                    sha256=sha256,
-                    name=name,
-                    size_bytes=source.stat().st_size,
-                    length_n=about.length_n,
-                    has_sound=about.has_sound,
-                    has_picture=about.has_picture,
-                )
-            assert known is not None
-            commands.place_media(db, job.project_id, known, name=name, at_n=job.payload["at_n"])
-            jobs.finish(db, job.id, state="done", message=_word(bench, known))
+    found = bring_in(bench, db, source, name, report)
+    with atomic(db):
+        commands.place_media(db, job.project_id, found, name=name, at_n=job.payload["at_n"])
+        jobs.finish(db, job.id, state="done", message=_word(bench, found))
     source.unlink(missing_ok=True)
 
 
-def _hash(path: Path, report: Reporter) -> str:
+def bring_in(bench: Workbench, db: sqlite3.Connection, source: Path, name: str, report: Report) -> Media:
+    """The medium of a file's content, taken in and recorded unless it is there already. `source` stays."""
+    sha256 = _hash(source, report)
+    with _taking_in[sha256]:
+        known = media.find(db, sha256)
+        if known is not None:
+            return known
+        about = _take_in(bench, source, name, sha256, report)
+        return media.insert(
+            db,
+            sha256=sha256,
+            name=name,
+            size_bytes=source.stat().st_size,
+            length_n=about.length_n,
+            has_sound=about.has_sound,
+            has_picture=about.has_picture,
+        )
+
+
+def _hash(path: Path, report: Report) -> str:
     digest, done, size = hashlib.sha256(), 0, max(path.stat().st_size, 1)
     with path.open("rb") as file:
         while block := file.read(HASH_BYTES):
@@ -115,21 +124,28 @@ def _hash(path: Path, report: Reporter) -> str:
     return digest.hexdigest()
 
 
-def _take_in(
-    bench: Workbench, db: sqlite3.Connection, source: Path, name: str, sha256: str, report: Reporter
-) -> intake.About:
+def _take_in(bench: Workbench, source: Path, name: str, sha256: str, report: Report) -> intake.About:
     folder = bench.media_folder(sha256)
     shutil.rmtree(folder, ignore_errors=True)  # what a kill left behind
     try:
         about = intake.take_in(
             source, name=name, folder=folder, progress=lambda share, doing: report(0.05 + 0.95 * share, doing)
         )
-        shutil.copyfile(source, folder / "original.part")
-        (folder / "original.part").replace(folder / "original")
+        _keep(source, folder / "original")
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
     return about
+
+
+def _keep(source: Path, target: Path) -> None:
+    """The file itself under another name: a second link where the disk allows it, else a copy."""
+    try:
+        os.link(source, target)
+    except OSError:
+        part = target.with_suffix(".part")
+        shutil.copyfile(source, part)
+        part.replace(target)
 
 
 def _word(bench: Workbench, found: Media) -> str:

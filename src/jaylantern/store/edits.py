@@ -111,6 +111,11 @@ def steps(connection: sqlite3.Connection, project_id: int) -> Steps:
     return Steps(*(row["label"] if row else None for row in found))
 
 
+def forget(connection: sqlite3.Connection, project_id: int) -> None:
+    """Begin the history anew: what was done so far can't be undone any more."""
+    connection.execute("DELETE FROM edit WHERE project_id = ?", (project_id,))
+
+
 def _touch(connection: sqlite3.Connection, project_id: int) -> int:
     row = connection.execute(
         "UPDATE project SET revision = revision + 1, updated_at = ? WHERE id = ? RETURNING revision",

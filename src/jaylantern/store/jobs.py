@@ -97,8 +97,8 @@ def finish(connection: sqlite3.Connection, job_id: int, *, state: str, message: 
 
 
 def ask_stop(connection: sqlite3.Connection, job_id: int) -> None:
-    """Ask the worker to stop; a job not yet begun is stopped at once."""
-    connection.execute("UPDATE job SET stop_asked = 1 WHERE id = ?", (job_id,))
+    """Ask the worker to stop; one that waits its turn is stopped when its turn comes."""
+    connection.execute("UPDATE job SET stop_asked = 1 WHERE id = ? AND " + UNFINISHED, (job_id,))
 
 
 def dismiss(connection: sqlite3.Connection, job_id: int) -> None:

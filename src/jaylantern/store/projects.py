@@ -57,6 +57,14 @@ def card(connection: sqlite3.Connection, project_id: int) -> Card:
     return Card(**row)
 
 
+def revision(connection: sqlite3.Connection, project_id: int) -> int:
+    """A number that grows with every change of the project. Raises NotFound."""
+    row = connection.execute("SELECT revision FROM project WHERE id = ?", (project_id,)).fetchone()
+    if row is None:
+        card(connection, project_id)
+    return int(row["revision"])
+
+
 def load(connection: sqlite3.Connection, project_id: int) -> Project:
     """The project as core's model, lanes in order, read in one transaction. Raises NotFound."""
     if connection.in_transaction:

@@ -1,0 +1,36 @@
+"""Meters: momentary loudness and true peak of a rendered second, for the needle while it plays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jaylantern.core.arrays import Samples
+from jaylantern.core.loudness import MOMENTARY_STEPS, KWeighting, sliding, to_lufs
+from jaylantern.core.timebase import amplitude_to_db
+from jaylantern.core.truepeak import TruePeakMeter
+
+FLOOR_DB = -120.0  # shown for silence
+
+
+@dataclass(frozen=True)
+class Meter:
+    """A second of sound from `start_n` on: momentary loudness at the end of each 100 ms, and its true peak."""
+
+    start_n: int
+    lufs: tuple[float, ...]
+    dbtp: float
+
+
+def meter(before: Samples, block: Samples, *, start_n: int) -> Meter:
+    """Measure `block` (48000, channels); `before`, as long, is what sounded just before it.
+
+    Momentary loudness is that of the last 400 ms (EBU Tech 3341 section 2.2), no lower than −120.
+    """
+    weighting, peak = KWeighting(block.shape[1]), TruePeakMeter(block.shape[1])
+    power = np.concatenate((weighting.powers(before)[1 - MOMENTARY_STEPS :], weighting.powers(block)))
+    peak.add(block)
+    lufs = np.maximum(to_lufs(sliding(power, MOMENTARY_STEPS)), FLOOR_DB)
+    dbtp = max(amplitude_to_db(peak.finish()), FLOOR_DB)
+    return Meter(start_n, tuple(round(value, 1) for value in lufs.tolist()), round(dbtp, 1))

@@ -1,0 +1,57 @@
+"""Lays out the demo project, *The Clock at Alder Quay*, in a data folder that does not have it yet."""
+
+from __future__ import annotations
+
+from importlib.resources import as_file, files
+
+from jaylantern.core.model import Media, Tag
+from jaylantern.jobs.work import bring_in
+from jaylantern.store import commands, connection, edits, projects
+from jaylantern.store.connection import atomic
+from jaylantern.workbench import Workbench
+
+NAME = "The Clock at Alder Quay"
+FACT = "demo_project"
+FILES = (  # file, name of its lane, tag
+    ("The Clock at Alder Quay.mp4", "Workshop", Tag.AMBIENCE),
+    ("Narrator.flac", "Narrator", Tag.DIALOGUE),
+    ("Clock-mender.m4a", "Clock-mender", Tag.DIALOGUE),
+    ("Bed 1.opus", "Bed 1", Tag.MUSIC),
+)
+ORDER = ("Narrator", "Clock-mender", "Workshop", "Bed 1")
+
+
+def ensure_demo(bench: Workbench) -> int:
+    """Number of the demo project, made now if this data folder never had it. A kill half-way leaves no half project."""
+    db = bench.connect()
+    try:
+        known = connection.fact(db, FACT)
+        if known is not None:
+            return int(known)
+        print("Building the demo project …", flush=True)
+        media = {}
+        for file, _, _ in FILES:
+            with as_file(files("jaylantern.demo") / "files" / file) as source:
+                media[file] = bring_in(bench, db, source, file, lambda share, doing: None)
+        with atomic(db):
+            project_id = projects.create(db, NAME)
+            _lay_out(db, project_id, media)
+            edits.forget(db, project_id)
+            connection.set_fact(db, FACT, str(project_id))
+        return project_id
+    finally:
+        db.close()
+
+
+def _lay_out(db, project_id: int, media: dict[str, Media]) -> None:
+    """Clips on named and tagged lanes, in the order of `ORDER`."""
+    for file, _, _ in sorted(FILES, key=lambda each: ORDER.index(each[1])):
+        commands.place_media(db, project_id, media[file], name=file, at_n=0)
+    names = {file: (name, tag) for file, name, tag in FILES}
+    for lane in projects.load(db, project_id).lanes:
+        name, tag = names[lane.clips[0].media.name]
+        if lane.kind == "sound":
+            commands.do(db, project_id, "set_lane", {"lane_id": lane.id, "name": name})
+            commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})
+        else:
+            commands.do(db, project_id, "set_lane", {"lane_id": lane.id, "name": "Picture"})

@@ -1,0 +1,35 @@
+"""The pages: one blueprint per noun; a view fetches, checks, calls the store or the workbench, answers."""
+
+from __future__ import annotations
+
+from flask import Flask
+from flask_wtf.csrf import CSRFProtect
+
+from jaylantern.core import timebase
+from jaylantern.jobs.queue import Queue
+from jaylantern.web import connection, errors, exports, imports, jobs, listen, media, project, safety, shelf
+from jaylantern.workbench import Workbench
+
+
+def create_app(bench: Workbench) -> Flask:
+    """The application over one data folder, which must have been prepared."""
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=bench.secret(),
+        SESSION_COOKIE_SAMESITE="Strict",
+        SESSION_COOKIE_HTTPONLY=True,
+        WTF_CSRF_TIME_LIMIT=None,  # a page stays open all day
+        WTF_CSRF_SSL_STRICT=False,
+    )
+    app.json.sort_keys = False  # type: ignore[attr-defined]
+    app.extensions["bench"], app.extensions["queue"] = bench, Queue(bench)
+    safety.guard(app)
+    CSRFProtect(app)
+    connection.install(app)
+    errors.install(app)
+    for module in (shelf, project, media, listen, imports, jobs, exports):
+        app.register_blueprint(module.blueprint)
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.jinja_env.filters["clock"] = timebase.clock
+    app.jinja_env.filters["signed"] = lambda value: f"{value:+.1f}".replace("-", "−")
+    return app

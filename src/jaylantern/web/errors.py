@@ -1,0 +1,36 @@
+"""Errors as answers: the tree of jaylantern.errors and HTTP's own, as JSON for scripts, as a page for people."""
+
+from __future__ import annotations
+
+from flask import Flask, jsonify, render_template, request
+from flask.typing import ResponseReturnValue
+from werkzeug.exceptions import HTTPException
+
+from jaylantern.errors import InvalidValue, JayError, NotFound, Refused
+
+STATUS: tuple[tuple[type[JayError], int], ...] = ((NotFound, 404), (InvalidValue, 422), (Refused, 409), (JayError, 400))
+
+
+def install(app: Flask) -> None:
+    """Answer errors in plain words."""
+
+    @app.errorhandler(JayError)
+    def _ours(error: JayError) -> ResponseReturnValue:
+        return _answer(str(error), next(status for kind, status in STATUS if isinstance(error, kind)))
+
+    @app.errorhandler(OSError)
+    def _disk(error: OSError) -> ResponseReturnValue:
+        app.logger.exception("disk")
+        reason = error.strerror or str(error)
+        return _answer(f"The data folder can't be used: {reason}. Free some space or check its rights.", 507)
+
+    @app.errorhandler(HTTPException)
+    def _http(error: HTTPException) -> ResponseReturnValue:
+        return _answer(error.description or error.name, error.code or 500)
+
+
+def _answer(message: str, status: int) -> ResponseReturnValue:
+    wants = request.accept_mimetypes
+    if wants.accept_html and wants["text/html"] > wants["application/json"] and not request.headers.get("HX-Request"):
+        return render_template("error.html", message=message, status=status), status
+    return jsonify(error=message), status

@@ -1,0 +1,106 @@
+"""Bringing files in: announce, send the parts, hand to the worker. Names are for people, never for paths."""
+
+from __future__ import annotations
+
+import os
+
+from flask import Blueprint, current_app, jsonify, request
+from flask.typing import ResponseReturnValue
+
+from jaylantern.core.timebase import RATE
+from jaylantern.errors import InvalidValue, Refused
+from jaylantern.store import jobs, projects
+from jaylantern.store.connection import atomic
+from jaylantern.web.connection import bench, db, queue
+from jaylantern.web.fields import argument, body, whole
+
+blueprint = Blueprint("imports", __name__)
+LARGEST_N = 24 * 3600 * RATE
+LARGEST_FILE_BYTES = 64 * 1024**3
+PART_BYTES = 8 * 1024**2
+COPY_BYTES = 1 << 20
+
+
+@blueprint.post("/projects/<int:project_id>/imports")
+def announce(project_id: int) -> ResponseReturnValue:
+    """Say what is coming: name, size and place; the answer names the token to send its parts under."""
+    sent = body()
+    name = _clean(sent.get("name"))
+    size = whole(sent, "size_bytes", low=0, high=1 << 60)
+    at_n = whole(sent, "at_n", low=0, high=LARGEST_N)
+    projects.card(db(), project_id)
+    if not size:
+        raise InvalidValue(f"{name} is empty (0 bytes). Export it again and bring in the new file.")
+    limit = current_app.config.get("LARGEST_FILE_BYTES", LARGEST_FILE_BYTES)
+    if size > limit:
+        raise InvalidValue(f"{name} has {_said(size)}; files up to {_said(limit)} can be brought in.")
+    if size > bench().free_bytes():
+        raise Refused(f"{name} has {_said(size)}, but only {_said(bench().free_bytes())} are free in the data folder.")
+    token = jobs.create_upload(db(), project_id, name=name, size_bytes=size, at_n=at_n)
+    bench().incoming(token).touch()
+    return jsonify(token=token, part_bytes=PART_BYTES)
+
+
+def _clean(name: object) -> str:
+    """The last part of a file's name, printable, at most 200 characters."""
+    text = str(name or "").replace("\\", "/").rsplit("/", 1)[-1]
+    return "".join(c for c in text if c.isprintable()).strip()[:200] or "unnamed file"
+
+
+def _said(size: int) -> str:
+    for factor, unit in ((1024**3, "GiB"), (1024**2, "MiB"), (1024, "KiB")):
+        if size >= factor:
+            return f"{size / factor:.1f} {unit}"
+    return f"{size} bytes"
+
+
+@blueprint.get("/imports/<token>")
+def received(token: str) -> ResponseReturnValue:
+    """How many bytes of an announced file have arrived."""
+    upload = jobs.get_upload(db(), token)
+    return jsonify(received_bytes=bench().incoming(upload.token).stat().st_size)
+
+
+@blueprint.put("/imports/<token>")
+def part(token: str) -> ResponseReturnValue:
+    """The next part, raw, beginning at `offset`. The last one makes the job; its number is in the answer."""
+    upload = jobs.get_upload(db(), token)
+    offset = argument("offset", low=0, high=upload.size_bytes)
+    path = bench().incoming(upload.token)
+    have = path.stat().st_size
+    if offset != have:
+        return jsonify(received_bytes=have), 409
+    with path.open("r+b") as file:
+        file.seek(offset)
+        while block := request.stream.read(COPY_BYTES):
+            if file.tell() + len(block) > upload.size_bytes:
+                raise InvalidValue(f"{upload.name} grew while it was being read; bring it in again.")
+            file.write(block)
+        file.flush()
+        have = file.tell()
+        if have == upload.size_bytes:
+            os.fsync(file.fileno())
+    return jsonify(received_bytes=have, job=_begin(upload) if have == upload.size_bytes else None)
+
+
+def _begin(upload: jobs.Upload) -> int:
+    with atomic(db()):
+        job_id = jobs.create(
+            db(),
+            upload.project_id,
+            kind="import",
+            title=upload.name,
+            payload={"token": upload.token, "name": upload.name, "at_n": upload.at_n},
+        )
+        jobs.drop_upload(db(), upload.token)
+    queue().wake(job_id)
+    return job_id
+
+
+@blueprint.delete("/imports/<token>")
+def stop(token: str) -> ResponseReturnValue:
+    """Give up an announced file; nothing of it is kept."""
+    upload = jobs.get_upload(db(), token)
+    jobs.drop_upload(db(), upload.token)
+    bench().incoming(upload.token).unlink(missing_ok=True)
+    return "", 204

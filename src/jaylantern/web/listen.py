@@ -1,0 +1,39 @@
+"""Listening: short windows of the render, the same samples the export writes."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+from flask import Blueprint, Response
+
+from jaylantern.core.mix import BLOCK_N, Variant
+from jaylantern.core.timebase import RATE
+from jaylantern.errors import NotFound
+from jaylantern.store import projects
+from jaylantern.web.connection import bench, db
+from jaylantern.web.fields import argument
+
+blueprint = Blueprint("listen", __name__, url_prefix="/projects/<int:project_id>")
+LARGEST_N = 24 * 3600 * RATE
+LONGEST_N = 10 * RATE
+
+
+@blueprint.get("/listen/<variant>")
+def window(project_id: int, variant: str) -> Response:
+    """Samples [start, stop) as interleaved stereo float32, with the loudness of the seconds they lie in."""
+    if variant not in tuple(Variant):
+        raise NotFound(f"There is no way to listen called {variant[:40]!r}.")
+    start_n = argument("start", low=0, high=LARGEST_N)
+    stop_n = argument("stop", low=start_n + 1, high=start_n + LONGEST_N)
+    project = projects.load(db(), project_id)
+    samples, meters = [], []
+    for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
+        block = bench().block(project, Variant(variant), k)
+        samples.append(block[max(start_n - k * BLOCK_N, 0) : stop_n - k * BLOCK_N])
+        meters.append(bench().meter(project, Variant(variant), k))
+    answer = Response(np.concatenate(samples).astype("<f4").tobytes(), mimetype="application/octet-stream")
+    answer.headers["Cache-Control"] = "no-store"
+    answer.headers["X-Revision"] = str(project.revision)
+    answer.headers["X-Meter"] = json.dumps([{"start_n": m.start_n, "lufs": m.lufs, "dbtp": m.dbtp} for m in meters])
+    return answer

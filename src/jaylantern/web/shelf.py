@@ -1,0 +1,54 @@
+"""The shelf: all projects, and the way to begin a new one."""
+
+from __future__ import annotations
+
+from flask import Blueprint, jsonify, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from jaylantern.core.model import LaneKind, Media, Project, Tag
+from jaylantern.core.timebase import RATE
+from jaylantern.pipeline import Decided
+from jaylantern.store import projects
+from jaylantern.web.connection import bench, db
+
+blueprint = Blueprint("shelf", __name__)
+STRIP_PARTS = 96
+
+
+@blueprint.get("/")
+def page() -> ResponseReturnValue:
+    """All projects, the one worked on last first."""
+    return render_template("shelf/page.html", cards=projects.cards(db()))
+
+
+@blueprint.post("/projects")
+def create() -> ResponseReturnValue:
+    """Begin a new project and go to it; a script asking for JSON gets its number."""
+    project_id = projects.create(db(), request.form.get("name", "").strip() or "New film")
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(id=project_id)
+    return redirect(url_for("project.page", project_id=project_id, step="layout"))
+
+
+@blueprint.get("/projects/<int:project_id>/card")
+def card(project_id: int) -> ResponseReturnValue:
+    """What a card shows once it is in view: a frame, length, glow strip."""
+    project, decided = bench().load(db(), project_id)
+    return render_template(
+        "shelf/_card.html", project=project, decided=decided, picture=_picture(project), strip=_strip(project, decided)
+    )
+
+
+def _picture(project: Project) -> Media | None:
+    """The first medium with a picture to show."""
+    clips = (clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips)
+    return next((clip.media for clip in clips if bench().about(clip.media).thumbs), None)
+
+
+def _strip(project: Project, decided: Decided) -> list[float]:
+    """Gain of the music as amplitude, 0–1, at evenly spaced places."""
+    import numpy as np
+
+    curve = decided.plan.curves[Tag.MUSIC]
+    at = np.linspace(0, max(project.length_n, RATE), STRIP_PARTS, endpoint=False).astype(np.int64)
+    return (10.0 ** (curve.at(at) / 20.0)).round(3).tolist()

@@ -1,0 +1,48 @@
+// Talking to the server: JSON out and in, errors as plain words.
+
+const token = () => document.querySelector("meta[name=csrf]").content;
+
+/** An answer that says no; `message` is what the person is told. */
+export class Refusal extends Error {}
+
+/** @param {string} url @param {RequestInit} options @returns {Promise<Response>} */
+export async function ask(url, options = {}) {
+  let answer;
+  try {
+    answer = await fetch(url, { ...options, headers: { Accept: "application/json", ...options.headers } });
+  } catch (error) {
+    if (error.name === "AbortError") throw error;
+    throw new Refusal("The server does not answer. It may have been stopped: start it again with ./jay serve.");
+  }
+  if (answer.ok) return answer;
+  const said = await answer.json().catch(() => ({}));
+  const refusal = new Refusal(said.error ?? `The server answered ${answer.status}.`);
+  refusal.status = answer.status;
+  refusal.details = said;
+  throw refusal;
+}
+
+export async function getJson(url) {
+  return (await ask(url)).json();
+}
+
+/** POST (or another method) a JSON value; answers the JSON that comes back, or null. */
+export async function sendJson(url, value = {}, method = "POST") {
+  const answer = await ask(url, {
+    method,
+    headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
+    body: JSON.stringify(value),
+  });
+  return answer.status === 204 ? null : answer.json();
+}
+
+/** PUT raw bytes. @param {Blob} bytes @param {AbortSignal} signal */
+export async function sendBytes(url, bytes, signal) {
+  const answer = await ask(url, {
+    method: "PUT",
+    headers: { "Content-Type": "application/octet-stream", "X-CSRFToken": token() },
+    body: bytes,
+    signal,
+  });
+  return answer.json();
+}

@@ -1,0 +1,134 @@
+// What is being worked on: uploads of this page and jobs of the server, each with its progress and a way to stop it.
+
+import { getJson, sendJson } from "./api.js";
+import { saying } from "./said.js";
+
+const BRISK_MS = 350;
+const CALM_MS = 2500;
+
+/** Events: "revision" when the project has changed on the server, "jobs" when a job began or ended. */
+export class Busy extends EventTarget {
+  constructor(element, { url, revision }) {
+    super();
+    this._element = element;
+    this._url = url;
+    this._revision = revision;
+    this._rows = new Map();
+    this._states = new Map();
+    this._timer = null;
+    this.poll();
+  }
+
+  /** Follow an upload of this page. */
+  add(upload) {
+    const key = `upload-${this._rows.size}-${Date.now()}`;
+    const show = () =>
+      this._show(key, {
+        title: upload.file.name,
+        share: upload.share,
+        state: upload.state === "sending" ? "running" : upload.state,
+        doing: "sending",
+        message: upload.message,
+        stop: () => upload.stop(),
+        away: () => this._remove(key),
+      });
+    show();
+    upload.addEventListener("progress", show);
+    upload.addEventListener("failed", show);
+    upload.addEventListener("stopped", () => this._remove(key));
+    upload.addEventListener("done", () => {
+      this._remove(key);
+      this.poll();
+    });
+    upload.run();
+  }
+
+  /** Ask the server now. */
+  async poll() {
+    clearTimeout(this._timer);
+    let active = true;
+    try {
+      const pulse = await getJson(`${this._url}/pulse`);
+      active = this._take(pulse);
+    } catch {
+      active = false; // the server is away for a moment; whoever does something is told
+    }
+    clearTimeout(this._timer);
+    this._timer = setTimeout(() => this.poll(), active ? BRISK_MS : CALM_MS);
+  }
+
+  _take({ revision, jobs }) {
+    const states = new Map(jobs.map((job) => [job.id, job.state]));
+    const changed = jobs.some((job) => this._states.get(job.id) !== job.state) || states.size !== this._states.size;
+    this._states = states;
+    for (const job of jobs) this._showJob(job);
+    for (const key of this._rows.keys()) {
+      if (key.startsWith("job-") && !states.has(Number(key.slice(4)))) this._remove(key);
+    }
+    if (revision !== this._revision()) this.dispatchEvent(new Event("revision"));
+    if (changed) this.dispatchEvent(new Event("jobs"));
+    return jobs.some((job) => job.state === "queued" || job.state === "running");
+  }
+
+  _showJob(job) {
+    const key = `job-${job.id}`;
+    this._showMade(job);
+    const active = job.state === "queued" || job.state === "running";
+    if (!active && job.kind === "export") {
+      this._remove(key);
+      return;
+    }
+    if (job.state === "done" && !job.message) {
+      this._remove(key);
+      return;
+    }
+    if (job.state === "stopped") {
+      this._remove(key);
+      return;
+    }
+    this._show(key, {
+      ...job,
+      stop: () => saying(() => sendJson(`/jobs/${job.id}/stop`)),
+      away: async () => {
+        await saying(() => sendJson(`/jobs/${job.id}/dismiss`));
+        this.poll();
+      },
+    });
+  }
+
+  /** The same progress in the list under Hand off, without redrawing the list. */
+  _showMade(job) {
+    const item = document.querySelector(`.made-item[data-job="${job.id}"]`);
+    const bar = item?.querySelector("progress");
+    if (!bar) return;
+    bar.value = job.share;
+    item.querySelector(".doing").textContent = job.doing;
+  }
+
+  _show(key, { title, share, state, doing, message, stop, away }) {
+    let row = this._rows.get(key);
+    if (!row) {
+      row = document.createElement("div");
+      row.className = "busy-row";
+      row.innerHTML = '<span class="busy-title"></span><progress max="1"></progress><span class="busy-doing"></span><button type="button" class="btn-line small"></button>';
+      this._rows.set(key, row);
+      this._element.append(row);
+    }
+    const active = state === "queued" || state === "running";
+    row.classList.toggle("trouble", state === "failed");
+    row.querySelector(".busy-title").textContent = title;
+    const bar = row.querySelector("progress");
+    bar.hidden = !active;
+    bar.value = share;
+    row.querySelector(".busy-doing").textContent = active ? doing : message;
+    const button = row.querySelector("button");
+    button.textContent = active ? "Stop" : "Put away";
+    button.setAttribute("aria-label", `${button.textContent}: ${title}`);
+    button.onclick = active ? stop : away;
+  }
+
+  _remove(key) {
+    this._rows.get(key)?.remove();
+    this._rows.delete(key);
+  }
+}

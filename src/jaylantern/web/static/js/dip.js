@@ -1,0 +1,219 @@
+// The dip picture: the dip of the chosen passage over its real sound. Its corners are handles for the settings.
+
+import { fitted, oncePerFrame } from "./canvas.js";
+import { drawSound } from "./lane_drawing.js";
+import { deepest, pointsWithin } from "./curve.js";
+import { NIGHT } from "./look.js";
+import { newGesture } from "./score.js";
+import { saying } from "./said.js";
+import { RATE, amplitude, figure } from "./units.js";
+
+const SVG = "http://www.w3.org/2000/svg";
+const AROUND_N = RATE * 1.2;
+const MS = RATE / 1000;
+const HANDLES = [
+  { corner: "from_n", name: "Attack", horizontal: "attack_ms" },
+  { corner: "down_n", name: "Lead-in and duck amount", horizontal: "lead_in_ms", vertical: "amount_db" },
+  { corner: "rise_n", name: "Hold and duck amount", horizontal: "hold_ms", vertical: "amount_db" },
+  { corner: "up_n", name: "Release", horizontal: "release_ms" },
+];
+
+export class DipPicture {
+  constructor(element, { score, choice, peaks, said }) {
+    this._element = element;
+    this._score = score;
+    this._choice = choice;
+    this._peaks = peaks;
+    this._said = said;
+    this._frozen = null;
+    element.innerHTML = '<canvas></canvas><svg role="group" aria-label="Corners of the dip"></svg><p class="dip-none" hidden></p>';
+    this._canvas = element.querySelector("canvas");
+    this._svg = element.querySelector("svg");
+    this._none = element.querySelector(".dip-none");
+    this._handles = HANDLES.map((handle) => this._makeHandle(handle));
+    this.draw = oncePerFrame(() => this._draw());
+    this._stop = new AbortController();
+    score.addEventListener("change", this.draw, { signal: this._stop.signal });
+    choice.addEventListener("change", this.draw, { signal: this._stop.signal });
+    peaks.addEventListener("arrived", this.draw, { signal: this._stop.signal });
+    this._watch = new ResizeObserver(() => this.draw());
+    this._watch.observe(element);
+    this.draw();
+  }
+
+  destroy() {
+    this._stop.abort();
+    this._watch.disconnect();
+    this.draw.cancel();
+  }
+
+  get _passage() {
+    return this._score.doc?.passages[this._choice.passage] ?? null;
+  }
+
+  /** What is in view: start and scale, in the form the lane drawing reads. */
+  _view(passage, width) {
+    const { dip } = passage;
+    const start_n = Math.min(dip.from_n, passage.start_n) - AROUND_N;
+    const stop_n = Math.max(dip.up_n, passage.stop_n) + AROUND_N;
+    const n_per_px = (stop_n - start_n) / width;
+    return {
+      start_n, stop_n, n_per_px, width,
+      x: (time_n) => (time_n - start_n) / n_per_px,
+      time: (x) => start_n + x * n_per_px,
+    };
+  }
+
+  _scale(height) {
+    const { amount_db } = this._score.doc.settings;
+    const floor_db = Math.min(-20, amount_db - 6, this._score.doc.curves.music ? deepest(this._score.doc.curves.music) - 6 : 0);
+    return { floor_db, top: 16, bottom: height - 12, y: (db) => 16 + ((height - 28) * db) / floor_db };
+  }
+
+  _draw() {
+    const width = this._element.clientWidth;
+    const height = this._element.clientHeight;
+    const context = fitted(this._canvas, width, height);
+    const passage = this._passage;
+    this._svg.classList.toggle("away", !passage);
+    this._none.hidden = Boolean(passage);
+    if (!passage) {
+      this._none.textContent = "The dip is drawn here over the sound of a passage, as soon as there is one.";
+      this._said.textContent = "";
+      return;
+    }
+    this._said.textContent = `drawn over passage ${this._choice.passage + 1} · drag any corner`;
+    const view = this._frozen ?? this._view(passage, width);
+    this._drawSound(context, view, passage, height);
+    this._drawDip(context, view, height);
+    this._placeHandles(view, passage, height);
+  }
+
+  _drawSound(context, view, passage, height) {
+    context.fillStyle = "rgba(111,178,240,.12)";
+    context.fillRect(view.x(passage.start_n), 0, (passage.stop_n - passage.start_n) / view.n_per_px, height);
+    const { doc } = this._score;
+    const bodies = { music: [0, 0.56], dialogue: [0.56, 0.44] };
+    for (const lane of doc.lanes) {
+      if (lane.kind !== "sound" || lane.muted) continue;
+      for (const clip of lane.clips) {
+        const place = bodies[clip.tag];
+        if (!place || clip.start_n > view.stop_n || clip.start_n + clip.length_n < view.start_n) continue;
+        const curve = clip.tag === "music" ? this._score.curveOf(clip) : null;
+        const peaks = this._peaks.get(clip.media_id, doc.media[clip.media_id]);
+        const gain = amplitude(lane.gain_db + clip.gain_db) * (clip.tag === "dialogue" ? 1.5 : 1);
+        context.save();
+        context.translate(0, place[0] * height);
+        drawSound(context, { view, clip, peaks, gain, height: place[1] * height, curve, faded: false });
+        context.restore();
+      }
+    }
+  }
+
+  _drawDip(context, view, height) {
+    const curve = this._score.doc.curves.music;
+    if (!curve) return;
+    const scale = this._scale(height);
+    context.lineJoin = "round";
+    for (const [style, width] of [["rgba(20,28,39,.75)", 5], [NIGHT.ink, 2]]) {
+      context.strokeStyle = style;
+      context.lineWidth = width;
+      context.beginPath();
+      pointsWithin(curve, view.start_n, view.stop_n).forEach(([time_n, db], i) => {
+        context[i ? "lineTo" : "moveTo"](view.x(time_n), scale.y(db));
+      });
+      context.stroke();
+    }
+  }
+
+  _makeHandle(handle) {
+    const group = document.createElementNS(SVG, "g");
+    group.setAttribute("class", "handle");
+    group.setAttribute("tabindex", "0");
+    group.setAttribute("role", "slider");
+    group.setAttribute("aria-label", handle.name);
+    group.innerHTML = '<circle class="grip" r="14"/><circle class="knot" r="5.5"/><text></text>';
+    group.addEventListener("pointerdown", (event) => this._drag(event, handle, group));
+    group.addEventListener("keydown", (event) => this._nudge(event, handle));
+    this._svg.append(group);
+    return { ...handle, group, text: group.querySelector("text") };
+  }
+
+  _placeHandles(view, passage, height) {
+    const scale = this._scale(height);
+    const { settings } = this._score.doc;
+    const down = scale.y(settings.amount_db);
+    this._svg.setAttribute("width", view.width);
+    this._svg.setAttribute("height", height);
+    const said = {
+      from_n: `attack ${figure(settings.attack_ms)}`,
+      down_n: `${figure(settings.amount_db, 1)} dB`,
+      rise_n: `hold ${figure(settings.hold_ms)}`,
+      up_n: `release ${figure(settings.release_ms)}`,
+    };
+    for (const { corner, group, text, horizontal } of this._handles) {
+      const low = corner === "down_n" || corner === "rise_n";
+      group.setAttribute("transform", `translate(${view.x(passage.dip[corner])} ${low ? down : scale.y(0)})`);
+      group.setAttribute("aria-valuenow", settings[horizontal]);
+      group.setAttribute("aria-valuetext", said[corner]);
+      text.textContent = said[corner];
+      const inner = { from_n: "down_n", up_n: "rise_n" }[corner]; // a ramp is named beside it, inside the dip
+      text.setAttribute("text-anchor", corner === "from_n" || corner === "down_n" ? "start" : "end");
+      const side = corner === "from_n" || corner === "down_n" ? 12 : -12;
+      text.setAttribute("x", side + (inner ? (passage.dip[inner] - passage.dip[corner]) / view.n_per_px : 0));
+      text.setAttribute("y", low ? -9 : (down - scale.y(0)) * 0.32);
+    }
+  }
+
+  /** New settings for a corner dragged by so much. */
+  _settings(handle, before, by_n, by_db) {
+    const { limits } = this._score.doc;
+    const within = (name, value) => Math.min(Math.max(value, limits[name][0]), limits[name][1]);
+    const name = handle.horizontal;
+    const way = { attack_ms: -1, lead_in_ms: -1, hold_ms: 1, release_ms: 1 }[name];
+    const settings = { [name]: within(name, before[name] + way * Math.round(by_n / MS / 10) * 10) };
+    if (handle.vertical && by_db) {
+      settings[handle.vertical] = within(handle.vertical, Math.round((before[handle.vertical] + by_db) * 2) / 2);
+    }
+    return settings;
+  }
+
+  _drag(event, handle, group) {
+    const passage = this._passage;
+    if (!passage || event.button !== 0) return;
+    event.preventDefault();
+    group.focus();
+    group.setPointerCapture(event.pointerId);
+    const view = this._view(passage, this._element.clientWidth);
+    const scale = this._scale(this._element.clientHeight);
+    const before = { ...this._score.doc.settings };
+    const gesture = newGesture();
+    const stop = new AbortController();
+    this._frozen = view;
+    const move = (moved) => {
+      const by_n = (moved.clientX - event.clientX) * view.n_per_px;
+      const by_db = ((moved.clientY - event.clientY) * scale.floor_db) / (scale.bottom - scale.top);
+      const settings = this._settings(handle, before, by_n, by_db);
+      saying(() => this._score.drag("set_settings", { settings, gesture }));
+    };
+    const done = () => {
+      stop.abort();
+      this._frozen = null;
+      this.draw();
+    };
+    group.addEventListener("pointermove", move, { signal: stop.signal });
+    group.addEventListener("pointerup", done, { signal: stop.signal });
+    group.addEventListener("pointercancel", done, { signal: stop.signal });
+  }
+
+  _nudge(event, handle) {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 0.5], ArrowDown: [0, -0.5] }[event.key];
+    if (!by || event.altKey || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const ms = by[0] * (event.shiftKey ? 100 : 10);
+    const settings = this._settings(handle, this._score.doc.settings, ms * MS, by[1]);
+    saying(() => this._score.do("set_settings", { settings }));
+  }
+}
+

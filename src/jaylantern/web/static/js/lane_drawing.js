@@ -1,0 +1,166 @@
+// Draws what lies on one lane: frames of the picture, waveforms, the bed with its ghost, its curve and its glow strip.
+
+import { gainAt, pointsWithin, deepest, upper } from "./curve.js";
+import { BY_TAG, FIGURES, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
+import { amplitude } from "./units.js";
+
+export const GLOW_H = 15;
+const MOST_POINTS = 240;
+
+/** Scale of the curve in a lane: dB to y. */
+export function curveScale(height, curve) {
+  const floor_db = Math.min(-18, Math.floor((deepest(curve) - 3) / 6) * 6);
+  const top = 9;
+  const bottom = height - GLOW_H - 12;
+  return { floor_db, y: (gain_db) => top + ((bottom - top) * Math.max(gain_db, floor_db)) / floor_db };
+}
+
+/** Stretches of talk as light bands behind everything. */
+export function drawBands(context, { view, doc, height, chosen, brackets }) {
+  doc.passages.forEach((passage, i) => {
+    const x0 = view.x(passage.start_n);
+    const x1 = view.x(passage.stop_n);
+    if (x1 < 0 || x0 > view.width) return;
+    context.fillStyle = i === chosen ? "rgba(111,178,240,.20)" : "rgba(111,178,240,.09)";
+    context.fillRect(x0, 0, Math.max(1, x1 - x0), height);
+    if (!brackets) return;
+    context.strokeStyle = JAY;
+    context.lineWidth = 1.5;
+    context.beginPath();
+    context.moveTo(x0 + 0.75, 7);
+    context.lineTo(x0 + 0.75, 2);
+    context.lineTo(x1 - 0.75, 2);
+    context.lineTo(x1 - 0.75, 7);
+    context.stroke();
+  });
+}
+
+/** A clip of sound. `gain` is the factor of its own and its lane's faders. */
+export function drawSound(context, { view, clip, peaks, gain, height, curve, faded }) {
+  const left = Math.max(0, Math.floor(view.x(clip.start_n)));
+  const right = Math.min(view.width, Math.ceil(view.x(clip.start_n + clip.length_n)));
+  if (right <= left) return;
+  const colour = BY_TAG[clip.tag];
+  context.globalAlpha = faded ? 0.35 : 1;
+  const body = height - (curve ? GLOW_H + 4 : 0);
+  const middle = body / 2;
+  context.fillStyle = colour;
+  context.globalAlpha *= 0.55;
+  context.fillRect(left, middle - 0.5, right - left, 1);
+  context.globalAlpha = faded ? 0.35 : 1;
+  if (peaks) {
+    const columns = peaks.columns(view.time(left) - clip.start_n + clip.offset_n, view.n_per_px, right - left);
+    if (curve) {
+      wave(context, { columns, left, middle, gain, colour: LAMP.ghost, limit: body / 2 - 1 });
+      const fill = context.createLinearGradient(0, 0, 0, body);
+      fill.addColorStop(0, LAMP.glow);
+      fill.addColorStop(0.45, LAMP.bright);
+      fill.addColorStop(1, LAMP.bright);
+      const ducked = (i) => amplitude(gainAt(curve, view.time(left + i + 0.5)));
+      wave(context, { columns, left, middle, gain, colour: clip.tag === "music" ? fill : colour, ducked, limit: body / 2 - 1 });
+    } else {
+      wave(context, { columns, left, middle, gain, colour, limit: body / 2 - 1 });
+    }
+  }
+  context.globalAlpha = 1;
+}
+
+/** Quiet sound drawn somewhat larger than it is, so that soft speech can be seen at all. */
+const lifted = (value) => (value > 0 ? value ** 0.72 : 0);
+
+function wave(context, { columns, left, middle, gain, colour, limit, ducked = null }) {
+  context.fillStyle = colour;
+  context.beginPath();
+  for (let i = 0; i < columns.length / 2; i += 1) {
+    const scale = gain * (ducked ? ducked(i) : 1);
+    const up = Math.min(lifted(columns[2 * i + 1] * scale) * limit, limit);
+    const down = Math.max(-lifted(-columns[2 * i] * scale) * limit, -limit);
+    if (up > 0.3 || down < -0.3) context.rect(left + i, middle - up, 1, Math.max(1, up - down));
+  }
+  context.fill();
+}
+
+/** The glow strip: as bright as the music is loud. */
+export function drawGlow(context, { view, clip, curve, height }) {
+  const left = Math.max(0, Math.floor(view.x(clip.start_n)));
+  const right = Math.min(view.width, Math.ceil(view.x(clip.start_n + clip.length_n)));
+  const top = height - GLOW_H;
+  context.fillStyle = "#2B2416";
+  context.fillRect(left, top, Math.max(0, right - left), GLOW_H - 2);
+  context.fillStyle = LAMP.bright;
+  for (let x = left; x < right; x += 3) {
+    context.globalAlpha = amplitude(gainAt(curve, view.time(x + 1.5)));
+    context.fillRect(x, top, Math.min(3, right - x), GLOW_H - 2);
+  }
+  context.globalAlpha = 1;
+}
+
+/** The gain curve of a clip with its points, as far as they are in view. */
+export function drawCurve(context, { view, clip, curve, height }) {
+  const from = Math.max(clip.start_n, view.start_n);
+  const to = Math.min(clip.start_n + clip.length_n, view.stop_n);
+  if (to <= from) return;
+  const scale = curveScale(height, curve);
+  const points = pointsWithin(curve, from, to);
+  context.lineJoin = "round";
+  for (const [style, width] of [["rgba(20,28,39,.8)", 4], [NIGHT.ink, 1.75]]) {
+    context.strokeStyle = style;
+    context.lineWidth = width;
+    context.beginPath();
+    points.forEach(([time_n, gain_db], i) => {
+      context[i ? "lineTo" : "moveTo"](view.x(time_n), scale.y(gain_db));
+    });
+    context.stroke();
+  }
+  const inside = upper(curve.time_n, to) - upper(curve.time_n, from);
+  if (inside > MOST_POINTS) return;
+  context.fillStyle = NIGHT.ground;
+  context.lineWidth = 1.5;
+  for (const [time_n, gain_db] of points.slice(1, -1)) {
+    context.beginPath();
+    context.arc(view.x(time_n), scale.y(gain_db), 3.2, 0, 2 * Math.PI);
+    context.fill();
+    context.stroke();
+  }
+}
+
+/** dB lines of the curve, written at the left edge. */
+export function drawScale(context, { height, curve }) {
+  const scale = curveScale(height, curve);
+  context.font = FIGURES;
+  context.textBaseline = "middle";
+  context.textAlign = "right";
+  const step = scale.floor_db < -36 ? 12 : 6;
+  for (let gain_db = 0; gain_db >= scale.floor_db; gain_db -= step) {
+    const text = `${gain_db}`.replace("-", "−");
+    context.lineWidth = 4;
+    context.strokeStyle = NIGHT.lane;
+    context.strokeText(text, 25, scale.y(gain_db));
+    context.fillStyle = "#C3CCD6";
+    context.fillText(text, 25, scale.y(gain_db));
+  }
+}
+
+/** Frames of a picture clip side by side. @param {HTMLImageElement | null} strip */
+export function drawFrames(context, { view, clip, medium, strip, height }) {
+  const left = view.x(clip.start_n);
+  const right = view.x(clip.start_n + clip.length_n);
+  context.fillStyle = "#26323F";
+  context.fillRect(left, 2, right - left, height - 4);
+  if (!strip?.complete || !strip.naturalWidth || !medium.thumbs) return;
+  const frame_w = strip.naturalWidth / medium.thumbs;
+  const width = ((height - 4) * frame_w) / strip.naturalHeight;
+  context.save();
+  context.beginPath();
+  context.rect(left, 2, right - left, height - 4);
+  context.clip();
+  const first = Math.max(0, Math.floor(-left / width));
+  for (let i = first; left + i * width < Math.min(right, view.width); i += 1) {
+    const time_n = (i + 0.5) * width * view.n_per_px + clip.offset_n;
+    const frame = Math.min(medium.thumbs - 1, Math.max(0, Math.floor((time_n / medium.length_n) * medium.thumbs)));
+    context.drawImage(strip, frame * frame_w, 0, frame_w, strip.naturalHeight, left + i * width, 2, width - 1, height - 4);
+  }
+  context.restore();
+  context.strokeStyle = PICTURE;
+  context.strokeRect(left + 0.5, 2.5, right - left - 1, height - 5);
+}

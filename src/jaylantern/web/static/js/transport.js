@@ -1,0 +1,163 @@
+// Play, ducked or plain, loop, passage before and after, meter; the lantern in the corner glows with the music.
+
+import { fitted } from "./canvas.js";
+import { gainAt } from "./curve.js";
+import { say } from "./said.js";
+import { RATE, amplitude, clock, figure } from "./units.js";
+
+const FLOOR_DB = -54;
+const BEFORE_N = 1.2 * RATE;
+const AFTER_N = 1.8 * RATE;
+const FALL_DB = 1.4; // per frame
+const HOLD_FRAMES = 70;
+
+export class Transport {
+  constructor({ player, picture, timeline, score, choice }) {
+    Object.assign(this, { player, picture, timeline, score, choice });
+    this._by = (id) => document.getElementById(id);
+    this._bars = [FLOOR_DB, FLOOR_DB];
+    this._held = { db: FLOOR_DB, frames: 0 };
+    this._wire();
+    this._frame = this._frame.bind(this);
+    requestAnimationFrame(this._frame);
+  }
+
+  _wire() {
+    this._by("play").addEventListener("click", () => this.toggle());
+    for (const variant of ["ducked", "plain"]) {
+      this._by(`hear-${variant}`).addEventListener("click", () => this.hear(variant));
+    }
+    this._by("loop").addEventListener("click", () => this.toggleLoop());
+    this._by("passage-before").addEventListener("click", () => this.step(-1));
+    this._by("passage-after").addEventListener("click", () => this.step(1));
+    this._by("zoom-in").addEventListener("click", () => this.timeline.zoom(1 / 1.6, this.player.now_n));
+    this._by("zoom-out").addEventListener("click", () => this.timeline.zoom(1.6, this.player.now_n));
+    this._by("zoom-fit").addEventListener("click", () => this.timeline.fit());
+    this.timeline.addEventListener("seek", (event) => this.player.seek(event.detail));
+    this.player.addEventListener("trouble", (event) => say(event.detail, { trouble: true }));
+    this.player.addEventListener("state", () => this._state());
+    this.score.addEventListener("change", (event) => {
+      this._by("length").textContent = clock(this.score.doc.length_n);
+      if (event.detail.fresh) this._changed();
+    });
+  }
+
+  _changed() {
+    if (this.player.loop) this._loopChosen();
+    this.player.refresh();
+    if (!this.player.playing) this.player.seek(this.player.now_n);
+  }
+
+  toggle() {
+    if (this.player.playing) this.player.pause();
+    else if (!this.score.doc.length_n) say("There is nothing to play yet. Bring in files first.");
+    else this.player.play();
+  }
+
+  hear(variant) {
+    this.player.setVariant(variant);
+    for (const each of ["ducked", "plain"]) this._by(`hear-${each}`).setAttribute("aria-pressed", each === variant);
+  }
+
+  /** Choose a passage and go just before it. */
+  goTo(index) {
+    const passage = this.score.doc.passages[index];
+    if (!passage) return;
+    this.choice.choosePassage(index);
+    if (this.player.loop) this._loopChosen();
+    this.player.seek(Math.max(0, passage.start_n - BEFORE_N));
+    this.timeline.reveal(passage.start_n);
+  }
+
+  /** The next passage (1) or the one before (−1), seen from the playhead. */
+  step(way) {
+    const { passages } = this.score.doc;
+    if (!passages.length) {
+      say("There is no passage yet: tag a lane with speech as dialogue.");
+      return;
+    }
+    const now = this.player.now_n + BEFORE_N;
+    const slack = 0.05 * RATE;
+    const index =
+      way > 0
+        ? passages.findIndex((each) => each.start_n > now + slack)
+        : passages.findLastIndex((each) => each.start_n < now - slack);
+    if (index >= 0) this.goTo(index);
+  }
+
+  toggleLoop() {
+    if (this.player.loop) this.player.setLoop(null);
+    else if (this.score.doc.passages[this.choice.passage]) this._loopChosen();
+    else say("There is no passage to loop yet.");
+  }
+
+  _loopChosen() {
+    const passage = this.score.doc.passages[this.choice.passage];
+    if (!passage) {
+      this.player.setLoop(null);
+      return;
+    }
+    const start_n = Math.max(0, Math.min(passage.dip.from_n, passage.start_n) - BEFORE_N);
+    const stop_n = Math.min(this.score.doc.length_n, passage.dip.up_n + AFTER_N);
+    this.player.setLoop([Math.round(start_n), Math.round(stop_n)]);
+  }
+
+  _state() {
+    document.body.classList.toggle("playing", this.player.playing);
+    this._by("loop").setAttribute("aria-pressed", Boolean(this.player.loop));
+    this._by("play").title = this.player.playing ? "Pause (Space)" : "Play (Space)";
+  }
+
+  _frame() {
+    if (this.score.doc) {
+      const now = this.player.now_n;
+      if (this.player.playing) this.timeline.reveal(now);
+      this.timeline.showPlayhead(now);
+      this.picture.show(now, this.player.playing);
+      const text = clock(now);
+      if (this._by("now").value !== text) this._by("now").value = text;
+      this._light(now);
+      this._meter();
+    }
+    requestAnimationFrame(this._frame);
+  }
+
+  _light(now) {
+    const curve = this.score.doc.curves.music;
+    const glow = curve && this.player.variant === "ducked" ? amplitude(gainAt(curve, now)) : 1;
+    this._by("lantern").style.setProperty("--glow", glow.toFixed(2));
+  }
+
+  _meter() {
+    const level = this.player.level;
+    const peaks = level?.peaks ?? [0, 0];
+    this._bars = this._bars.map((bar, i) => Math.max(20 * Math.log10(Math.max(peaks[i], 1e-6)), bar - FALL_DB, FLOOR_DB));
+    const top = Math.max(...this._bars);
+    this._held.frames -= 1;
+    if (top >= this._held.db || this._held.frames <= 0) this._held = { db: top, frames: HOLD_FRAMES };
+    this._drawMeter();
+    const said = level ? `${figure(level.lufs, 1)} LUFS · ${figure(level.dbtp, 1)} dBTP` : "—";
+    if (this._by("meter-said").textContent !== said) this._by("meter-said").textContent = said;
+  }
+
+  _drawMeter() {
+    const [width, height] = [170, 14];
+    const context = fitted(this._by("meter"), width, height);
+    const x = (db) => (width * (Math.min(db, 0) - FLOOR_DB)) / -FLOOR_DB;
+    this._bars.forEach((db, i) => {
+      const y = i * 8;
+      context.fillStyle = "#DDD5C4";
+      context.fillRect(0, y, width, 6);
+      context.fillStyle = "#5D8750";
+      context.fillRect(0, y, x(Math.min(db, -9)), 6);
+      context.fillStyle = "#E09A1F";
+      if (db > -9) context.fillRect(x(-9), y, x(Math.min(db, -1)) - x(-9), 6);
+      context.fillStyle = "#C2452F";
+      if (db > -1) context.fillRect(x(-1), y, x(db) - x(-1), 6);
+    });
+    if (this._held.db > FLOOR_DB + 1) {
+      context.fillStyle = "#1F2A37";
+      context.fillRect(x(this._held.db) - 1, 0, 2, height);
+    }
+  }
+}

@@ -1,0 +1,99 @@
+// Sends files in parts; a part that does not get through is sent again from where the server stands.
+
+import { getJson, sendBytes, sendJson, Refusal } from "./api.js";
+
+const TRIES = 8;
+const wait = (ms) => new Promise((done) => setTimeout(done, ms));
+
+/** One file on its way. Events: "progress"; then "done", "failed" or "stopped". */
+export class Upload extends EventTarget {
+  constructor(file, project_id, at_n) {
+    super();
+    this.file = file;
+    this.share = 0;
+    this.state = "sending";
+    this.message = "";
+    this._project_id = project_id;
+    this._at_n = at_n;
+    this._stop = new AbortController();
+    this._token = null;
+  }
+
+  async run() {
+    try {
+      const { token, part_bytes } = await sendJson(`/projects/${this._project_id}/imports`, {
+        name: this.file.name, size_bytes: this.file.size, at_n: this._at_n,
+      });
+      this._token = token;
+      await this._send(part_bytes);
+      this._end("done");
+    } catch (error) {
+      if (error.name === "AbortError" || this._stop.signal.aborted) this._end("stopped", "Stopped. Nothing was kept.");
+      else this._end("failed", error.message);
+    }
+  }
+
+  async _send(part_bytes) {
+    let offset = 0;
+    let tries = 0;
+    while (offset < this.file.size) {
+      this._stop.signal.throwIfAborted();
+      try {
+        const part = this.file.slice(offset, offset + part_bytes);
+        const answer = await sendBytes(`/imports/${this._token}?offset=${offset}`, part, this._stop.signal);
+        offset = answer.received_bytes;
+        tries = 0;
+      } catch (error) {
+        if (error.name === "AbortError" || error.status === 404 || error.status === 422 || error.status === 507) throw error;
+        tries += 1;
+        if (tries >= TRIES) throw error instanceof Refusal ? error : new Refusal(`${this.file.name} can't be read any more.`);
+        await wait(400 * tries);
+        offset = await this._received(offset);
+      }
+      this.share = offset / this.file.size;
+      this.dispatchEvent(new Event("progress"));
+    }
+  }
+
+  async _received(otherwise) {
+    try {
+      return (await getJson(`/imports/${this._token}`)).received_bytes;
+    } catch {
+      return otherwise;
+    }
+  }
+
+  stop() {
+    this._stop.abort();
+    if (this._token) sendJson(`/imports/${this._token}`, {}, "DELETE").catch(() => {});
+  }
+
+  _end(state, message = "") {
+    this.state = state;
+    this.message = message;
+    this.dispatchEvent(new Event(state));
+  }
+}
+
+/** Calls `take(files)` for files dropped anywhere on the page, and marks the page while some hover over it. */
+export function takeDrops(take) {
+  const carries = (event) => event.dataTransfer?.types.includes("Files");
+  let depth = 0;
+  const mark = () => document.body.classList.toggle("drop-here", depth > 0);
+  document.addEventListener("dragenter", (event) => {
+    if (carries(event)) depth += 1;
+    mark();
+  });
+  document.addEventListener("dragleave", (event) => {
+    if (carries(event)) depth = Math.max(0, depth - 1);
+    mark();
+  });
+  document.addEventListener("dragover", (event) => carries(event) && event.preventDefault());
+  document.addEventListener("drop", (event) => {
+    if (!carries(event)) return;
+    event.preventDefault();
+    depth = 0;
+    mark();
+    if (event.dataTransfer.files.length) take([...event.dataTransfer.files]);
+  });
+}

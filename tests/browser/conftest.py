@@ -1,0 +1,157 @@
+"""A real server, and Debian's Chromium driven as a person would."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import signal
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Page, expect
+from tests import films, sounds
+
+from jaylantern.core.timebase import RATE
+from jaylantern.demo.build import ensure_demo
+from jaylantern.workbench import Workbench
+
+CHROMIUM_FLAGS = (
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
+)  # fmt: skip
+expect.set_options(timeout=20_000)
+
+
+class Server:
+    """`jaylantern serve` as its own process over a data folder."""
+
+    def __init__(self, data: Path, port: int = 0) -> None:
+        self.data = data
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "jaylantern.cli", "serve", "--data", str(data), "--port", str(port)],
+            stdout=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        line = self._process.stdout.readline()
+        found = re.search(r"http://127\.0\.0\.1:(\d+)/", line)
+        assert found, line
+        self.port = int(found[1])
+        self.url = f"http://127.0.0.1:{self.port}"
+
+    def kill(self) -> None:
+        """End it at once, as a power cut would."""
+        self._process.send_signal(signal.SIGKILL)
+        self._process.wait()
+        self._process.stdout.close()
+
+    def end(self) -> None:
+        """End it as Ctrl-C would."""
+        self._process.send_signal(signal.SIGINT)
+        self._process.wait(10)
+        self._process.stdout.close()
+
+
+@pytest.fixture(scope="session")
+def demo_data(tmp_path_factory) -> Path:
+    """A data folder with the demo in it, built once."""
+    bench = Workbench(tmp_path_factory.mktemp("demo") / "data")
+    bench.prepare()
+    ensure_demo(bench)
+    return bench.data
+
+
+@pytest.fixture(scope="session")
+def server(demo_data: Path, tmp_path_factory):
+    """A server over a copy of the demo's data folder."""
+    data = tmp_path_factory.mktemp("served") / "data"
+    shutil.copytree(demo_data, data)
+    running = Server(data)
+    yield running
+    running.end()
+
+
+@pytest.fixture(scope="session")
+def base_url(server: Server) -> str:
+    return server.url
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    chromium = shutil.which("chromium") or "/usr/bin/chromium"
+    return {**browser_type_launch_args, "executable_path": chromium, "args": list(CHROMIUM_FLAGS)}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "accept_downloads": True}
+
+
+@pytest.fixture
+def page(page: Page, base_url: str):
+    """A page that fails the test on script errors and on anything asked of another host."""
+    troubles: list[str] = []
+    page.on("pageerror", lambda error: troubles.append(f"script: {error}"))
+    page.on("console", lambda said: troubles.append(said.text) if "Content Security Policy" in said.text else None)
+    page.on("request", lambda asked: None if asked.url.startswith((base_url, "data:", "blob:")) else troubles.append(asked.url))
+    yield page
+    assert not troubles, troubles
+
+
+@pytest.fixture(scope="session")
+def files(tmp_path_factory) -> dict[str, Path]:
+    """Real files to bring in: a film with sound, one without, talk, music, and one that is broken."""
+    folder = tmp_path_factory.mktemp("files")
+    spoken = sounds.talk({"vm-options": 4.0, "conf-adminmenu-18": 20.0}, seconds=34)
+    bed = sounds.music()[: 36 * RATE]
+    bed = (bed / np.abs(bed).max() * 0.5)[:, None]
+    soundfile.write(folder / "Talk.wav", spoken[::3], 16_000, subtype="PCM_16")
+    soundfile.write(folder / "Bed.flac", bed, RATE, subtype="PCM_24")
+    (folder / "Broken.mp4").write_bytes(b"this is no film" * 1000)
+    return {
+        "talk": folder / "Talk.wav",
+        "bed": folder / "Bed.flac",
+        "broken": folder / "Broken.mp4",
+        "film": films.write_film(folder / "Film.mp4", seconds=34, sound=sounds.noise(seconds=34, amplitude=0.003)),
+        "mute film": films.write_film(folder / "Mute film.mkv", seconds=5),
+        "song": films.write_encoded(folder / "Song.mp3", sounds.sine(hz=440, seconds=3, channels=2), codec="libmp3lame"),
+    }
+
+
+@pytest.fixture
+def new_project(page: Page) -> Callable[..., None]:
+    """Begin a project on the shelf, as a person would."""
+
+    def begin(name: str = "A new film") -> None:
+        page.goto("/")
+        page.get_by_label("Name of the new film").fill(name)
+        page.get_by_role("button", name="New project").click()
+        expect(page.get_by_role("button", name="Play or pause")).to_be_visible()
+
+    return begin
+
+
+@pytest.fixture
+def ducked_project(page: Page, new_project, files) -> None:
+    """A project with film, talk and bed, tagged, with passages found."""
+    new_project("Ducked film")
+    page.get_by_label("Where new files land").last.select_option("start")
+    page.locator("#pick").set_input_files([files["film"], files["talk"], files["bed"]])
+    for lane, tag in (("Talk", "dialogue"), ("Bed", "music")):
+        page.get_by_label(f"Tag of lane {lane}", exact=True).select_option(tag)
+    page.get_by_role("link", name="Duck").click()
+    expect(page.locator("tr[data-passage]")).to_have_count(2)
+
+
+@pytest.fixture
+def score(page: Page):
+    """The project's document as the server gives it now."""
+
+    def fetch() -> dict:
+        number = page.evaluate("document.body.dataset.project")
+        return page.request.get(f"/projects/{number}/score").json()
+
+    return fetch

@@ -1,0 +1,52 @@
+"""Fixtures for all tests: a prepared data folder, an application over it, a worker that can be run to the end."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+import pytest
+
+from jaylantern.jobs import work
+from jaylantern.store import jobs, projects
+from jaylantern.workbench import Workbench
+
+
+@pytest.fixture
+def bench(tmp_path: Path) -> Workbench:
+    """An empty data folder."""
+    made = Workbench(tmp_path / "data")
+    made.prepare()
+    return made
+
+
+@pytest.fixture
+def db(bench: Workbench):
+    """A connection to its database."""
+    connection = bench.connect()
+    yield connection
+    connection.close()
+
+
+@pytest.fixture
+def project_id(db) -> int:
+    """A new project."""
+    return projects.create(db, "Test film")
+
+
+@pytest.fixture
+def bring(bench: Workbench, db, project_id: int):
+    """A function that brings a file into the project as the worker would; returns the finished job."""
+
+    def bring(path: Path, *, at_n: int = 0, name: str | None = None) -> jobs.Job:
+        token = jobs.create_upload(db, project_id, name=path.name, size_bytes=path.stat().st_size, at_n=at_n)
+        bench.incoming(token).write_bytes(path.read_bytes())
+        payload = {"token": token, "name": name or path.name, "at_n": at_n}
+        job_id = jobs.create(db, project_id, kind="import", title=path.name, payload=payload)
+        jobs.drop_upload(db, token)
+        work.run(bench, job_id)
+        return jobs.get(db, job_id)
+
+    return bring

@@ -1,0 +1,55 @@
+"""Media files for tests, made on the spot in the formats people bring."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+
+from jaylantern.core.timebase import RATE
+
+FPS = 25
+
+
+def write_film(path: Path, *, seconds: float, sound: np.ndarray | None = None, codec: str = "libx264",
+               sound_codec: str = "aac", flash_s: float | None = None) -> Path:  # fmt: skip
+    """A small film: a grey picture that brightens, white from `flash_s` on for one frame; container by the ending."""
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream(codec, rate=FPS, options={"g": "25"} if codec == "libx264" else {})
+        stream.width, stream.height, stream.pix_fmt = 160, 96, "yuv420p"
+        voice = None
+        if sound is not None:
+            voice = out.add_stream(sound_codec, rate=RATE, layout="mono" if sound.shape[1] == 1 else "stereo")
+        for i in range(round(seconds * FPS)):
+            grey = 255 if flash_s is not None and i == round(flash_s * FPS) else 40 + i % 120
+            image = np.full((96, 160, 3), grey, np.uint8)
+            out.mux(stream.encode(av.VideoFrame.from_ndarray(image, format="rgb24")))
+        out.mux(stream.encode(None))
+        if voice is not None:
+            write_sound(out, voice, sound)
+    return path
+
+
+def write_sound(out, stream, samples: np.ndarray) -> None:
+    """Encode (n, channels) float32 at 48 kHz into a stream of an open container."""
+    layout = stream.codec_context.layout.name
+    resampler = av.AudioResampler(format=stream.codec_context.format, layout=layout, rate=stream.codec_context.sample_rate)
+    for at in range(0, len(samples), 1024):
+        part = np.ascontiguousarray(samples[at : at + 1024].T)
+        frame = av.AudioFrame.from_ndarray(part, format="fltp", layout=layout)
+        frame.sample_rate, frame.pts, frame.time_base = RATE, at, Fraction(1, RATE)
+        for ready in resampler.resample(frame):
+            out.mux(stream.encode(ready))
+    for ready in resampler.resample(None):
+        out.mux(stream.encode(ready))
+    out.mux(stream.encode(None))
+
+
+def write_encoded(path: Path, samples: np.ndarray, *, codec: str, rate: int = RATE, layout: str = "") -> Path:
+    """Sound in the container of the file's ending. `samples` is (n, channels) float32 at 48 kHz."""
+    with av.open(str(path), "w") as out:
+        layout = layout or {1: "mono", 2: "stereo", 6: "5.1"}[samples.shape[1]]
+        write_sound(out, out.add_stream(codec, rate=rate, layout=layout), samples)
+    return path
