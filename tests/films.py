@@ -35,7 +35,9 @@ def write_film(path: Path, *, seconds: float, sound: np.ndarray | None = None, c
 def write_sound(out, stream, samples: np.ndarray) -> None:
     """Encode (n, channels) float32 at 48 kHz into a stream of an open container."""
     layout = stream.codec_context.layout.name
-    resampler = av.AudioResampler(format=stream.codec_context.format, layout=layout, rate=stream.codec_context.sample_rate)
+    resampler = av.AudioResampler(
+        format=stream.codec_context.format, layout=layout, rate=stream.codec_context.sample_rate
+    )
     for at in range(0, len(samples), 1024):
         part = np.ascontiguousarray(samples[at : at + 1024].T)
         frame = av.AudioFrame.from_ndarray(part, format="fltp", layout=layout)

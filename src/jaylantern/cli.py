@@ -110,7 +110,7 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
         place = folder / str(number)
         about = _taken(path, place)
         media = Media(number, "", path.name, about.length_n, about.has_sound, False)
-        clip = Clip(number, media, 0, 0, about.length_n)
+        clip = Clip(number, path.name, media, 0, 0, about.length_n)
         lanes.append(Lane(number, path.name, LaneKind.SOUND, tag, clips=(clip,)))
         if about.has_sound:
             stores[number], facts[number] = intake.sound_store(place, about), intake.read_facts(place, about)

@@ -14,11 +14,11 @@ import numpy as np
 import pytest
 import soundfile
 from playwright.sync_api import Page, expect
-from tests import films, sounds
 
 from jaylantern.core.timebase import RATE
 from jaylantern.demo.build import ensure_demo
 from jaylantern.workbench import Workbench
+from tests import films, sounds
 
 CHROMIUM_FLAGS = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -96,7 +96,10 @@ def page(page: Page, base_url: str):
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(f"script: {error}"))
     page.on("console", lambda said: troubles.append(said.text) if "Content Security Policy" in said.text else None)
-    page.on("request", lambda asked: None if asked.url.startswith((base_url, "data:", "blob:")) else troubles.append(asked.url))
+    page.on(
+        "request",
+        lambda asked: None if asked.url.startswith((base_url, "data:", "blob:")) else troubles.append(asked.url),
+    )
     yield page
     assert not troubles, troubles
 
@@ -105,7 +108,7 @@ def page(page: Page, base_url: str):
 def files(tmp_path_factory) -> dict[str, Path]:
     """Real files to bring in: a film with sound, one without, talk, music, and one that is broken."""
     folder = tmp_path_factory.mktemp("files")
-    spoken = sounds.talk({"vm-options": 4.0, "conf-adminmenu-18": 20.0}, seconds=34)
+    spoken = sounds.talk({"vm-intro": 4.0, "vm-opts": 20.0}, seconds=34)
     bed = sounds.music()[: 36 * RATE]
     bed = (bed / np.abs(bed).max() * 0.5)[:, None]
     soundfile.write(folder / "Talk.wav", spoken[::3], 16_000, subtype="PCM_16")
@@ -117,7 +120,9 @@ def files(tmp_path_factory) -> dict[str, Path]:
         "broken": folder / "Broken.mp4",
         "film": films.write_film(folder / "Film.mp4", seconds=34, sound=sounds.noise(seconds=34, amplitude=0.003)),
         "mute film": films.write_film(folder / "Mute film.mkv", seconds=5),
-        "song": films.write_encoded(folder / "Song.mp3", sounds.sine(hz=440, seconds=3, channels=2), codec="libmp3lame"),
+        "song": films.write_encoded(
+            folder / "Song.mp3", sounds.sine(hz=440, seconds=3, channels=2), codec="libmp3lame"
+        ),
     }
 
 
@@ -129,7 +134,7 @@ def new_project(page: Page) -> Callable[..., None]:
         page.goto("/")
         page.get_by_label("Name of the new film").fill(name)
         page.get_by_role("button", name="New project").click()
-        expect(page.get_by_role("button", name="Play or pause")).to_be_visible()
+        expect(page.locator("body.ready")).to_be_visible()
 
     return begin
 

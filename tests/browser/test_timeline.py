@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -29,7 +31,7 @@ def test_dragging_a_clip_moves_it_and_its_passages_and_undo_takes_it_back(page: 
     page.mouse.down()
     page.mouse.move(x + 50, y + 5, steps=4)
     page.mouse.up()
-    expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", lambda_title("Undo: Move Talk.wav"))
+    expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", re.compile("^Undo: Move Talk.wav"))
     moved = score()
     by_n = lane_of(moved, "Talk")["clips"][0]["start_n"]
     assert by_n > RATE / 2
@@ -41,12 +43,6 @@ def test_dragging_a_clip_moves_it_and_its_passages_and_undo_takes_it_back(page: 
     page.keyboard.press("Control+Shift+z")
     expect(page.locator("#said")).to_contain_text("Done again: Move Talk.wav")
     assert lane_of(score(), "Talk")["clips"][0]["start_n"] == by_n
-
-
-def lambda_title(text: str):
-    import re
-
-    return re.compile(re.escape(text))
 
 
 def test_the_picture_and_its_sound_move_together(page: Page, score):
@@ -77,18 +73,40 @@ def test_a_click_on_a_lane_puts_the_playhead_there(page: Page):
     expect(page.locator("#now")).to_have_text("00:00.000")
 
 
+def drawn_width(page: Page, lane: str) -> float:
+    """Width of a clip after what was asked for has been drawn."""
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    return clip(page, lane).bounding_box()["width"]
+
+
 def test_wheel_zooms_keys_zoom_and_fit_shows_all(page: Page):
-    talk = clip(page, "Talk")
-    whole = talk.bounding_box()["width"]
-    page.mouse.move(*middle(talk))
+    whole = drawn_width(page, "Talk")
+    page.mouse.move(*middle(clip(page, "Talk")))
     page.mouse.wheel(0, -600)
-    expect(page.locator(".tl-ruler canvas")).to_be_visible()
-    page.wait_for_function("(w) => document.querySelectorAll('.clip')[2].getBoundingClientRect().width > w + 1", arg=whole)
+    assert drawn_width(page, "Talk") > whole + 10
     page.keyboard.press("f")
-    page.wait_for_function("(w) => Math.abs(document.querySelectorAll('.clip')[2].getBoundingClientRect().width - w) < 1", arg=whole)
+    assert drawn_width(page, "Talk") == pytest.approx(whole, abs=1)
     page.keyboard.press("+")
-    page.keyboard.press("+")
-    page.wait_for_function("(w) => document.querySelectorAll('.clip')[2].getBoundingClientRect().width > w + 1", arg=whole)
+    assert drawn_width(page, "Talk") > whole + 10
+    page.keyboard.press("-")
+    page.keyboard.press("-")
+    assert drawn_width(page, "Talk") < whole
+
+
+def test_shift_and_wheel_scroll_and_the_mini_map_jumps(page: Page):
+    page.mouse.move(*middle(clip(page, "Talk")))
+    for _ in range(4):
+        page.keyboard.press("+")
+    drawn_width(page, "Talk")
+    page.keyboard.down("Shift")
+    page.mouse.wheel(0, 4000)
+    page.keyboard.up("Shift")
+    drawn_width(page, "Talk")
+    assert clip(page, "Talk").bounding_box()["x"] < 192  # begins left of what is in view
+    map_box = page.locator(".tl-map canvas").bounding_box()
+    page.mouse.click(map_box["x"] + 4, map_box["y"] + 8)
+    drawn_width(page, "Talk")
+    assert clip(page, "Talk").bounding_box()["x"] >= 191
 
 
 def test_the_waveform_of_the_bed_shrinks_under_speech_and_the_glow_strip_dims(page: Page, score):
@@ -107,14 +125,16 @@ def test_the_waveform_of_the_bed_shrinks_under_speech_and_the_glow_strip_dims(pa
             const x = Math.round((clip.left - body.left + at * per_n) * canvas.width / body.width);
             const pixels = context.getImageData(x - 30, from, 60, to - from).data;
             let count = 0;
-            for (let i = 0; i < pixels.length; i += 4) if (pixels[i] > 190 && pixels[i + 1] > 120 && pixels[i + 2] < 160) count += 1;
+            const amber = (i) => pixels[i] > 190 && pixels[i + 1] > 120 && pixels[i + 2] < 160;
+            for (let i = 0; i < pixels.length; i += 4) if (amber(i)) count += 1;
             return count;
         };
         const glow = (at) => {
             const x = Math.round((clip.left - body.left + at * per_n) * canvas.width / body.width);
             return context.getImageData(x, canvas.height - 9, 1, 1).data[0];
         };
-        return [bright(in_talk, 0, canvas.height - 20), bright(between, 0, canvas.height - 20), glow(in_talk), glow(between)];
+        const wave_h = canvas.height - 20;
+        return [bright(in_talk, 0, wave_h), bright(between, 0, wave_h), glow(in_talk), glow(between)];
     }""".replace("LENGTH", str(lane_of(doc, "Bed")["clips"][0]["length_n"]))
     small, large, dim, bright = page.evaluate(look, [in_talk, between])
     assert large > 1.7 * small > 0

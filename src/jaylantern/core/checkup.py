@@ -59,12 +59,12 @@ def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Interv
         yield Finding(False, "Nothing is tagged music, so nothing gives way. Tag the music's lane under Tag.")
     for lane, clip in talk:
         if not clip.media.has_sound:
-            yield Finding(False, f"{clip.media.name} is tagged dialogue but has no sound.", clip.start_n)
+            yield Finding(False, f"{clip.name} is tagged dialogue but has no sound.", clip.start_n)
         elif lane.muted or clip.muted:
-            yield Finding(False, f"{clip.media.name} is tagged dialogue but muted: it causes no dips.", clip.start_n)
+            yield Finding(False, f"{clip.name} is tagged dialogue but muted: it causes no dips.", clip.start_n)
         elif clip.media.id in speech and not total_n(speech[clip.media.id]):
             hint = " Raise the sensitivity." if project.settings.sensitivity < 70 else " Is it the right clip?"
-            yield Finding(False, f"No speech is found in {clip.media.name}.{hint}", clip.start_n)
+            yield Finding(False, f"No speech is found in {clip.name}.{hint}", clip.start_n)
     if plan.passages and music and not _overlap(plan, music):
         yield Finding(False, "Speech and music never sound at the same time: there is nothing to lower.")
 

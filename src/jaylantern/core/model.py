@@ -41,9 +41,13 @@ class Media:
 
 @dataclass(frozen=True)
 class Clip:
-    """A stretch of media on a lane: media [offset_n, offset_n + length_n) at timeline [start_n, stop_n)."""
+    """A stretch of media on a lane: media [offset_n, offset_n + length_n) at timeline [start_n, stop_n).
+
+    `name` is what its file was called when it was brought in.
+    """
 
     id: int
+    name: str
     media: Media
     start_n: int
     offset_n: int

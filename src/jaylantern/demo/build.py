@@ -49,7 +49,7 @@ def _lay_out(db, project_id: int, media: dict[str, Media]) -> None:
         commands.place_media(db, project_id, media[file], name=file, at_n=0)
     names = {file: (name, tag) for file, name, tag in FILES}
     for lane in projects.load(db, project_id).lanes:
-        name, tag = names[lane.clips[0].media.name]
+        name, tag = names[lane.clips[0].name]
         if lane.kind == "sound":
             commands.do(db, project_id, "set_lane", {"lane_id": lane.id, "name": name})
             commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})

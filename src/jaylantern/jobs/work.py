@@ -194,7 +194,7 @@ def _film(bench: Workbench, project: Project, decided: Decided, stem: Path, repo
     handoff.write_film_with(
         stem.with_name(stem.name + suffix_for(about.picture_codec)),
         source=bench.media_folder(clip.media.sha256) / "original",
-        name=clip.media.name,
+        name=clip.name,
         blocks=blocks,
     )
     return ""

@@ -71,6 +71,7 @@ def _new_lane(
             id=next_id(connection),
             lane_id=lane_id,
             media_id=media.id,
+            name=name,
             start_n=at_n,
             offset_n=0,
             length_n=media.length_n,
@@ -133,13 +134,13 @@ def _move_clip(project: Project, values: Mapping[str, Any]) -> tuple[str, list[O
     for lane, c in together:
         _refuse_overlap(lane, c, c.start_n + shift, moving)
     ops = [rows.put("clip", {"id": c.id}, start_n=c.start_n + shift) for _, c in together] if shift else []
-    return f"Move {clip.media.name} to {clock(clip.start_n + shift, decimals=2)}", ops
+    return f"Move {clip.name} to {clock(clip.start_n + shift, decimals=2)}", ops
 
 
 def _refuse_overlap(lane: Lane, clip: Clip, start_n: int, moving: set[int]) -> None:
     for other in lane.clips:
         if other.id not in moving and start_n < other.stop_n and other.start_n < start_n + clip.length_n:
-            raise Refused(f"{clip.media.name} would lie over {other.media.name} on lane {lane.name}.")
+            raise Refused(f"{clip.name} would lie over {other.name} on lane {lane.name}.")
 
 
 def _tag_lane(project: Project, values: Mapping[str, Any]) -> tuple[str, list[Op]]:
@@ -151,7 +152,7 @@ def _tag_lane(project: Project, values: Mapping[str, Any]) -> tuple[str, list[Op
 def _tag_clip(project: Project, values: Mapping[str, Any]) -> tuple[str, list[Op]]:
     _, clip = _clip(project, values)
     tag = _tag(values["tag"]) if values.get("tag") else None
-    label = f"Tag clip {clip.media.name} as {tag}" if tag else f"Let clip {clip.media.name} take its lane's tag"
+    label = f"Tag clip {clip.name} as {tag}" if tag else f"Let clip {clip.name} take its lane's tag"
     return label, [rows.put("clip", {"id": clip.id}, tag=tag)] if tag is not clip.tag else []
 
 

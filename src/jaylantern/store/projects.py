@@ -111,8 +111,8 @@ def _load(connection: sqlite3.Connection, project_id: int) -> Project:
 def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Clip]]:
     """Clips by lane number, in order of time."""
     found = connection.execute(
-        "SELECT c.id, c.lane_id, c.start_n, c.offset_n, c.length_n, c.tag, c.gain_db, c.muted, c.link,"
-        " m.id AS media_id, m.sha256, m.name, m.length_n AS media_n, m.has_sound, m.has_picture"
+        "SELECT c.id, c.lane_id, c.name, c.start_n, c.offset_n, c.length_n, c.tag, c.gain_db, c.muted, c.link,"
+        " m.id AS media_id, m.sha256, m.name AS media_name, m.length_n AS media_n, m.has_sound, m.has_picture"
         " FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
         " WHERE l.project_id = ? ORDER BY c.start_n, c.id",
         (project_id,),
@@ -123,11 +123,17 @@ def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Cl
         number = row["media_id"]
         if number not in known:
             known[number] = Media(
-                number, row["sha256"], row["name"], row["media_n"], bool(row["has_sound"]), bool(row["has_picture"])
+                number,
+                row["sha256"],
+                row["media_name"],
+                row["media_n"],
+                bool(row["has_sound"]),
+                bool(row["has_picture"]),
             )
         clips.setdefault(row["lane_id"], []).append(
             Clip(
                 row["id"],
+                row["name"],
                 known[number],
                 row["start_n"],
                 row["offset_n"],

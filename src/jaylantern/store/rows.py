@@ -15,7 +15,7 @@ from jaylantern.errors import NotFound
 Op = dict[str, Any]
 COLUMNS = {
     "lane": ("id", "project_id", "position", "name", "kind", "tag", "gain_db", "muted", "soloed"),
-    "clip": ("id", "lane_id", "media_id", "start_n", "offset_n", "length_n", "tag", "gain_db", "muted", "link"),
+    "clip": ("id", "lane_id", "media_id", "name", "start_n", "offset_n", "length_n", "tag", "gain_db", "muted", "link"),
     "setting": ("project_id", "name", "value"),
     "project": ("id", "name"),
 }

@@ -32,14 +32,14 @@ FRAGMENTS = {
 def _context(project_id: int) -> dict[str, Any]:
     """What the templates of a project speak of."""
     project, decided = bench().load(db(), project_id)
-    used = {clip.media.id: clip.media for lane in project.lanes for clip in lane.clips}
+    used = {clip.media.id: clip for lane in project.lanes for clip in lane.clips}
     return {
         "project": project,
         "decided": decided,
         "knobs": KNOB,
         "tags": list(Tag),
         "sound_lanes": [lane for lane in project.lanes if lane.kind is LaneKind.SOUND],
-        "media": [(medium, bench().about(medium)) for medium in used.values()],
+        "media": [(clip, bench().about(clip.media)) for clip in used.values()],
         "clear_word": _clear_word,
         "exports": [(job, exports.files(job)) for job in jobs.of_project(db(), project_id, kind="export")],
     }

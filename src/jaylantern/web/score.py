@@ -59,7 +59,7 @@ def _clip(lane: Lane, clip: Clip) -> dict[str, Any]:
     return {
         "id": clip.id,
         "media_id": clip.media.id,
-        "name": clip.media.name,
+        "name": clip.name,
         "start_n": clip.start_n,
         "offset_n": clip.offset_n,
         "length_n": clip.length_n,

@@ -44,6 +44,7 @@ CREATE TABLE clip (
     id INTEGER PRIMARY KEY,
     lane_id INTEGER NOT NULL REFERENCES lane (id) ON DELETE CASCADE,
     media_id INTEGER NOT NULL REFERENCES media (id),
+    name TEXT NOT NULL,
     start_n INTEGER NOT NULL CHECK (start_n >= 0),
     offset_n INTEGER NOT NULL CHECK (offset_n >= 0),
     length_n INTEGER NOT NULL CHECK (length_n > 0),

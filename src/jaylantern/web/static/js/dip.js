@@ -12,10 +12,10 @@ const SVG = "http://www.w3.org/2000/svg";
 const AROUND_N = RATE * 1.2;
 const MS = RATE / 1000;
 const HANDLES = [
-  { corner: "from_n", name: "Attack", horizontal: "attack_ms" },
-  { corner: "down_n", name: "Lead-in and duck amount", horizontal: "lead_in_ms", vertical: "amount_db" },
-  { corner: "rise_n", name: "Hold and duck amount", horizontal: "hold_ms", vertical: "amount_db" },
-  { corner: "up_n", name: "Release", horizontal: "release_ms" },
+  { corner: "from_n", name: "Corner of attack", horizontal: "attack_ms" },
+  { corner: "down_n", name: "Corner of lead-in and duck amount", horizontal: "lead_in_ms", vertical: "amount_db" },
+  { corner: "rise_n", name: "Corner of hold and duck amount", horizontal: "hold_ms", vertical: "amount_db" },
+  { corner: "up_n", name: "Corner of release", horizontal: "release_ms" },
 ];
 
 export class DipPicture {

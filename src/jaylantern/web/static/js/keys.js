@@ -28,6 +28,13 @@ export function bindKeys(table, dialog) {
   });
 }
 
+/** A button pressed with the mouse gives the keys back: Space is for playing. */
+export function giveKeysBack() {
+  document.addEventListener("click", (event) => {
+    if (event.detail > 0) event.target.closest?.("button:not(.clip), input[type=range]")?.blur();
+  });
+}
+
 const NAMES = { " ": "Space", ArrowLeft: "←", ArrowRight: "→", "-": "−" };
 
 /** How the table would call this stroke. */
@@ -44,5 +51,5 @@ function typing(event) {
   const at = event.target;
   if (at.matches?.("input[type=range]")) return /^(Arrow|Home|End|Page)/.test(event.key);
   if (at.matches?.("input, textarea, select")) return true;
-  return event.key === " " && at.matches?.("button, a, summary") && !at.classList.contains("clip");
+  return event.key === " " && at.matches?.("button, summary") && !at.classList.contains("clip");
 }

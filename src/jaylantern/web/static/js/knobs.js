@@ -25,6 +25,7 @@ export class Knobs {
       field: element.querySelector(".knob-field input"),
       also: element.querySelector(".knob-also"),
       gesture: null,
+      typing: false,
     };
     knob.slider.addEventListener("input", () => {
       knob.gesture ??= newGesture();
@@ -36,6 +37,9 @@ export class Knobs {
       knob.gesture = null;
     });
     knob.slider.addEventListener("dblclick", () => this._send("do", knob, knob.initial));
+    knob.field.addEventListener("input", () => {
+      knob.typing = true;
+    });
     knob.field.addEventListener("change", () => this._typed(knob));
     knob.field.addEventListener("keydown", (event) => this._key(event, knob));
     knob.field.addEventListener("dblclick", () => this._send("do", knob, knob.initial));
@@ -54,7 +58,7 @@ export class Knobs {
     } else {
       await this._send("do", knob, value);
     }
-    knob.field.value = this._score.doc.settings[knob.name];
+    knob.typing = false;
     this.show();
   }
 
@@ -62,7 +66,8 @@ export class Knobs {
     const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
     if (event.key === "Enter") knob.field.blur();
     if (event.key === "Escape") {
-      knob.field.value = this._score.doc.settings[knob.name];
+      knob.typing = false;
+      this.show();
       knob.field.blur();
     }
     if (!way) return;
@@ -70,6 +75,7 @@ export class Knobs {
     const step = Number(knob.slider.step) * (event.shiftKey ? 10 : 1);
     const from = typed(knob.field.value);
     const value = Number(((Number.isNaN(from) ? this._score.doc.settings[knob.name] : from) + way * step).toFixed(3));
+    knob.typing = false;
     knob.field.value = value;
     this._send("do", knob, value);
   }
@@ -86,7 +92,7 @@ export class Knobs {
       const value = settings[knob.name];
       if (knob.gesture === null) {
         knob.slider.value = value;
-        if (document.activeElement !== knob.field || typed(knob.field.value) === value) knob.field.value = figure(value, value % 1 ? 1 : 0);
+        if (!knob.typing) knob.field.value = figure(value, value % 1 ? 1 : 0);
         this._also(knob, value);
       }
     }

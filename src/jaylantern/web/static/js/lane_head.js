@@ -36,8 +36,10 @@ export class LaneHead {
     this._name.addEventListener("change", () => this._set({ name: this._name.value }));
     this._name.addEventListener("keydown", (event) => event.key === "Enter" && this._name.blur());
     if (!this._tag) return;
-    this._tag.addEventListener("change", () =>
-      saying(() => this._score.do("tag_lane", { lane_id: this._id, tag: this._tag.value })));
+    this._tag.addEventListener("change", () => {
+      saying(() => this._score.do("tag_lane", { lane_id: this._id, tag: this._tag.value }));
+      this._tag.blur(); // so that the keys work the transport again
+    });
     this._mute.addEventListener("click", () => this._set({ muted: !this._lane.muted }));
     this._solo.addEventListener("click", () => this._set({ soloed: !this._lane.soloed }));
     this._fader.addEventListener("input", () => this._fade(Number(this._fader.value)));

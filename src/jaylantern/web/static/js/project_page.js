@@ -6,7 +6,7 @@ import { fitted } from "./canvas.js";
 import { Choice } from "./choice.js";
 import { ChosenClip } from "./chosen.js";
 import { DipPicture } from "./dip.js";
-import { bindKeys } from "./keys.js";
+import { bindKeys, giveKeysBack } from "./keys.js";
 import { Knobs } from "./knobs.js";
 import { BY_TAG } from "./look.js";
 import { PictureView } from "./picture.js";
@@ -28,6 +28,11 @@ const player = new Player(() => ({ url: score.url, length_n: score.doc?.length_n
 const picture = new PictureView(by("picture"), score);
 const transport = new Transport({ player, picture, timeline, score, choice });
 const busy = new Busy(by("busy"), { url: score.url, revision: () => score.doc?.revision });
+const ready = saying(async () => {
+  await score.load();
+  furnish();
+  document.body.classList.add("ready");
+});
 let pieces = [];
 
 // — the tray: its pieces come and go with the step —
@@ -114,17 +119,21 @@ async function handOff(button, what) {
 
 // — bringing files in —
 
-function bringIn(files) {
+async function bringIn(files) {
+  await ready;
   const place = by("place")?.value ?? "end";
-  const at_n = { end: score.doc?.length_n ?? 0, playhead: player.now_n, start: 0 }[place];
+  const at_n = { end: score.doc.length_n, playhead: player.now_n, start: 0 }[place];
   for (const file of files) busy.add(new Upload(file, score.doc.id, Math.round(at_n)));
 }
 
 takeDrops(bringIn);
-by("pick").addEventListener("change", (event) => {
-  bringIn([...event.target.files]);
-  event.target.value = "";
-});
+function takePicked() {
+  if (by("pick").files.length) bringIn([...by("pick").files]);
+  by("pick").value = "";
+}
+
+by("pick").addEventListener("change", takePicked);
+takePicked(); // what was chosen before this script was there
 document.addEventListener("keydown", (event) => {
   if (event.target.id === "bring-in" && (event.key === "Enter" || event.key === " ")) by("pick").click();
 });
@@ -199,9 +208,6 @@ bindKeys(
   by("keys"),
 );
 
+giveKeysBack();
 keptAt(new Date(by("kept").dataset.at));
-saying(async () => {
-  await score.load();
-  furnish();
-});
 timeline.peaks.addEventListener("arrived", drawMedia);
