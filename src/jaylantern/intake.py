@@ -20,6 +20,7 @@ from jaylantern.core.speech import VoiceTrack
 from jaylantern.errors import MediaError
 from jaylantern.media import picture as pictures
 from jaylantern.media.decode import sound_chunks
+from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.probe import Probe, probe
 from jaylantern.media.sound import SoundStore
 from jaylantern.pipeline import MediaFacts, hear
@@ -76,12 +77,13 @@ def take_in(source: Path, *, name: str, folder: Path, progress: Progress) -> Abo
     """
     folder.mkdir(parents=True, exist_ok=True)
     found = probe(source, name=name)
-    values: dict[str, object] = {"length_n": found.duration_n}
+    values: dict[str, object] = {"length_n": 0}
     if found.sound is not None:
         values |= _take_sound(source, name, folder, found, progress)
     if found.picture is not None:
         values |= _take_picture(source, name, folder, found, progress)
-    values["length_n"] = max(found.duration_n if found.picture else 0, int(values.get("sound_n", 0)))  # type: ignore[call-overload]
+    heard_n = int(values.get("sound_n", 0)) or int(values["length_n"])  # type: ignore[call-overload]
+    values["length_n"] = max(found.duration_n, heard_n) if found.picture else heard_n
     if not values["length_n"]:
         raise MediaError(f"{name} holds nothing that can be used: no sound could be decoded and it has no picture.")
     about = About(**values)  # type: ignore[arg-type]
@@ -90,19 +92,24 @@ def take_in(source: Path, *, name: str, folder: Path, progress: Progress) -> Abo
 
 
 def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: Progress) -> dict[str, object]:
-    store, analysis = _whole(  # type: ignore[misc]
-        folder / "sound.raw", lambda path: _decode(source, name, path, found, progress)
-    )
+    peaks = PeaksFile(folder / "peaks.bin")
+    try:
+        store, analysis = _whole(  # type: ignore[misc]
+            folder / "sound.raw", lambda path: _decode(source, name, path, found, peaks, progress)
+        )
+        level_counts = peaks.finish()
+    finally:
+        peaks.close()
     if not store.length_n or not analysis.mean_square.max() > SILENT_BELOW:
         (folder / "sound.raw").unlink()
-        return {"sound_word": "silent" if store.length_n else "no sound"}
+        (folder / "peaks.bin").unlink()
+        return {"sound_word": "silent" if store.length_n else "no sound", "length_n": store.length_n}
     store = SoundStore(folder / "sound.raw", store.dtype, store.channels, store.length_n)
     progress(SHARE_DECODE, "listening for speech")
     total = store.length_n
     chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
     track = hear(chunks, analysis, length_n=total)
     _whole(folder / "facts.npz", lambda path: _save_facts(path, track, analysis))
-    _whole(folder / "peaks.bin", lambda path: path.write_bytes(b"".join(p.tobytes() for p in analysis.pyramid)))
     sound = found.sound
     assert sound is not None
     return {
@@ -110,7 +117,7 @@ def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: P
         "channels": store.channels,
         "dtype": store.dtype,
         "sound_word": f"{sound.codec}, {sound.rate / 1000:g} kHz, {_channels_word(sound.channels)}",
-        "level_counts": tuple(len(level) for level in analysis.pyramid),
+        "level_counts": level_counts,
         "true_peak": analysis.true_peak,
     }
 
@@ -129,8 +136,10 @@ def _save_facts(path: Path, track: VoiceTrack, analysis: Analysis) -> None:
         np.savez(file, probability=track.probability, level_db=track.level_db, power=analysis.power)
 
 
-def _decode(source: Path, name: str, target: Path, found: Probe, progress: Progress) -> tuple[SoundStore, Analysis]:
-    """Decode once: samples to disk and through the analyser."""
+def _decode(
+    source: Path, name: str, target: Path, found: Probe, peaks: PeaksFile, progress: Progress
+) -> tuple[SoundStore, Analysis]:
+    """Decode once: samples and peaks to disk, the rest through the analyser."""
     analyser, dtype, channels, done_n = None, "float32", 0, 0
     with target.open("wb") as file:
         for chunk in sound_chunks(source, name=name):
@@ -139,7 +148,7 @@ def _decode(source: Path, name: str, target: Path, found: Probe, progress: Progr
                 analyser = Analyser(channels)
             rows = np.ascontiguousarray(chunk)
             file.write(rows.data)
-            analyser.add(rows)
+            peaks.add(analyser.add(rows))
             done_n += len(rows)
             progress(min(1.0, done_n / max(found.duration_n, 1)) * SHARE_DECODE, "reading the sound")
     return SoundStore(target, dtype, channels, done_n), (analyser or Analyser(1)).finish()

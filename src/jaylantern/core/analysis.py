@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from jaylantern.core import levels
 from jaylantern.core.arrays import Doubles, Samples
 from jaylantern.core.loudness import KWeighting
-from jaylantern.core.peaks import Pairs, PeaksBuilder
+from jaylantern.core.peaks import Pairs, pairs
 from jaylantern.core.truepeak import TruePeakMeter
 
 CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
@@ -18,10 +18,9 @@ CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
 
 @dataclass(frozen=True)
 class Analysis:
-    """A medium's sound: peak pyramid, mean square per 10 ms, K-weighted power per 100 ms, true peak."""
+    """A medium's sound: mean square per 10 ms, K-weighted power per 100 ms, true peak as an amplitude."""
 
-    pyramid: list[Pairs]
-    mean_square: Doubles
+    mean_square: NDArray[np.float32]
     power: Doubles
     true_peak: float
 
@@ -30,25 +29,24 @@ class Analyser:
     """Takes a stream of chunks; every chunk but the last must be CHUNK_N samples long."""
 
     def __init__(self, channels: int) -> None:
-        self._peaks, self._loudness, self._true_peak = PeaksBuilder(), KWeighting(channels), TruePeakMeter(channels)
-        self._squares: list[Doubles] = []
+        self._loudness, self._true_peak = KWeighting(channels), TruePeakMeter(channels)
+        self._squares: list[NDArray[np.float32]] = []
         self._powers: list[Doubles] = []
 
-    def add(self, chunk: NDArray[np.int16] | Samples) -> None:
-        """Add (n, channels) samples, int16 or float32."""
+    def add(self, chunk: NDArray[np.int16] | Samples) -> Pairs:
+        """Add (n, channels) samples, int16 or float32; answers their peaks, which are not kept."""
         samples = as_float(chunk)
-        self._peaks.add(np.ascontiguousarray(_as_int16(chunk).T))
-        self._squares.append(levels.mean_squares(samples))
+        self._squares.append(levels.mean_squares(samples).astype(np.float32))
         self._powers.append(self._loudness.powers(samples))
         self._true_peak.add(samples)
+        return pairs(np.ascontiguousarray(_as_int16(chunk).T))
 
     def finish(self) -> Analysis:
         """Everything measured so far."""
-        none = np.zeros(0)
+        squares = np.concatenate((np.zeros(0, np.float32), *self._squares))
         return Analysis(
-            pyramid=self._peaks.pyramid(),
-            mean_square=np.concatenate((none, *self._squares)),
-            power=np.concatenate((none, *self._powers)),
+            mean_square=squares,
+            power=np.concatenate((np.zeros(0), *self._powers)),
             true_peak=self._true_peak.finish(),
         )
 

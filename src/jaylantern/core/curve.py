@@ -22,9 +22,9 @@ LOG2_PER_DB = np.log2(10.0) / 20.0
 
 
 @lru_cache(maxsize=64)
-def _steps(db_per_n: float) -> Doubles:
-    """Amplitude factors 10^(slope·k/20) for k = 0 … 4095."""
-    return np.exp2(LOG2_PER_DB * db_per_n * np.arange(STRIDE_N))
+def _steps(db_per_n: float, count: int) -> Doubles:
+    """Amplitude factors 10^(slope·k/20) for k = 0 … count − 1; beyond what a double holds, its limits."""
+    return np.exp2(np.clip(LOG2_PER_DB * db_per_n * np.arange(count), -1000.0, 1000.0))
 
 
 @dataclass(frozen=True)
@@ -78,7 +78,7 @@ class Curve:
             out[:] = db_to_amplitude(d0)
             return
         slope = (float(self.gain_db[i]) - d0) / (int(self.time_n[i]) - n0)
-        steps = _steps(slope)
+        steps = _steps(slope, min(STRIDE_N, 1 << (len(out) - 1).bit_length()))
         for done in range(0, len(out), STRIDE_N):
             part = out[done : done + STRIDE_N]
             part[:] = db_to_amplitude(d0 + slope * (begin_n + done - n0)) * steps[: len(part)]

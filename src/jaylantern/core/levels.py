@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jaylantern.core.arrays import Doubles, Samples
 from jaylantern.core.timebase import SILENCE_DB
@@ -20,6 +21,7 @@ def mean_squares(samples: Samples) -> Doubles:
     return power
 
 
-def level_db(mean_square: Doubles) -> Doubles:
+def level_db(mean_square: Doubles | NDArray[np.float32]) -> Doubles:
     """Level in dBFS, 10·log10 of the mean square, no lower than −90 dBFS (a full-scale square wave is 0)."""
-    return np.maximum(10.0 * np.log10(np.maximum(mean_square, 1e-30)), SILENCE_DB)
+    found: Doubles = np.maximum(10.0 * np.log10(np.maximum(mean_square, 1e-30)), SILENCE_DB)
+    return found

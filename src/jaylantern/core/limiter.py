@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.arrays import Samples
+from jaylantern.core.arrays import Samples, scaled, windows
 from jaylantern.core.truepeak import SUB_N
 
 MARGIN_DB = 0.06  # keeps an hour of hot music within +0.05 dBTP of the ceiling, since a moving gain adds a little
@@ -36,11 +36,10 @@ def gains(needed_db: NDArray[np.float32]) -> NDArray[np.float32] | None:
     """
     if not needed_db.any():
         return None
-    held = needed_db.copy()
-    for d in range(1, RELEASE):
-        np.maximum(held[d:], needed_db[:-d] * _WEIGHT[d], out=held[d:])
-    ahead = np.lib.stride_tricks.sliding_window_view(held, LOOK_AHEAD + 1).max(axis=1)
-    smooth = np.lib.stride_tricks.sliding_window_view(ahead, LOOK_AHEAD + 1).mean(axis=1, dtype=np.float32)
+    delayed = windows(np.concatenate((np.zeros(RELEASE - 1, np.float32), needed_db)), RELEASE)
+    held = (delayed * _WEIGHT[RELEASE - 1 :: -1, None]).max(axis=0)
+    ahead = windows(held, LOOK_AHEAD + 1).max(axis=0)
+    smooth = windows(ahead, LOOK_AHEAD + 1).mean(axis=0, dtype=np.float32)
     smooth = smooth[RELEASE:]  # one stretch before the first inner one … one after the last
     node = np.power(np.float32(10.0), np.maximum(smooth[:-1], smooth[1:]) / np.float32(-20.0))
     left, right = node[:-1, None], node[1:, None]
@@ -49,4 +48,4 @@ def gains(needed_db: NDArray[np.float32]) -> NDArray[np.float32] | None:
 
 def apply(samples: Samples, gain: NDArray[np.float32] | None) -> Samples:
     """Samples (n, channels) times gain (n,), or the samples themselves for None."""
-    return samples if gain is None else samples * gain[:, None]
+    return samples if gain is None else scaled(samples, gain)

@@ -59,7 +59,8 @@ def _scan(inputs: Doubles, step: Doubles) -> Doubles:
     """s[k] = step·s[k−1] + inputs[k] along axis 0, shape (n, channels, 4), in log2(n) doublings."""
     states, power, reach = inputs.copy(), step, 1
     while reach < len(states) and np.abs(power).max() > 1e-12:
-        states[reach:] += states[:-reach] @ power.T
+        moved = states[:-reach].reshape(-1, 4) @ power.T  # one product: a stack of small ones is ten times slower
+        states[reach:] += moved.reshape(states[reach:].shape)
         power, reach = power @ power, reach * 2
     return states
 

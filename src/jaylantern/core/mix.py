@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core import limiter, pecking
-from jaylantern.core.arrays import Samples
+from jaylantern.core.arrays import Samples, add_to, scaled
 from jaylantern.core.curve import Curve
 from jaylantern.core.model import Project, Tag
 from jaylantern.core.plan import Plan
@@ -159,7 +159,7 @@ class Renderer:
         for voice in self._voices:
             lo, hi = max(voice.start_n, begin, 0), min(voice.stop_n, begin + BLOCK_N)
             if lo < hi:
-                out[lo - begin : hi - begin] += self._sound(voice, lo, hi)
+                add_to(out[lo - begin : hi - begin], self._sound(voice, lo, hi))
         return out
 
     def _sound(self, voice: Voice, lo: int, hi: int) -> Samples:
@@ -170,7 +170,7 @@ class Renderer:
         if voice.curve is not None and self._variant is not Variant.PLAIN:
             ducked = voice.curve.amplitudes(lo, hi)
             if isinstance(ducked, np.ndarray):
-                return sound * (ducked * np.float32(amplitude))[:, None]
+                return scaled(sound, ducked * np.float32(amplitude))
             amplitude *= ducked
         return sound if amplitude == 1.0 else sound * np.float32(amplitude)
 

@@ -13,32 +13,23 @@ BASE_N = 128
 Pairs = NDArray[np.int16]  # (n, 2): minimum, maximum, full scale = ±32767
 
 
-class PeaksBuilder:
-    """Collects level 0 block by block. Every block but the last must be a multiple of 128 samples long."""
+def pairs(planar: NDArray[np.int16]) -> Pairs:
+    """Level 0 of samples (n_channels, n), shape (ceil(n / 128), 2); a short last pair covers what there is.
 
-    def __init__(self) -> None:
-        self._rows: list[Pairs] = []
+    Minima and maxima by halving strides: far quicker than a reshape.
+    """
+    short = -planar.shape[1] % BASE_N
+    low = np.pad(planar, ((0, 0), (0, short)), mode="edge") if short else planar
+    high = low
+    for _ in range(BASE_N.bit_length() - 1):
+        low = np.minimum(low[:, 0::2], low[:, 1::2])
+        high = np.maximum(high[:, 0::2], high[:, 1::2])
+    return np.stack((low.min(axis=0), high.max(axis=0)), axis=1)
 
-    def add(self, planar: NDArray[np.int16]) -> None:
-        """Add samples of shape (n_channels, n). Minima and maxima by halving strides: far quicker than reshape."""
-        short = -planar.shape[1] % BASE_N
-        low = np.pad(planar, ((0, 0), (0, short)), mode="edge") if short else planar
-        high = low
-        for _ in range(BASE_N.bit_length() - 1):
-            low = np.minimum(low[:, 0::2], low[:, 1::2])
-            high = np.maximum(high[:, 0::2], high[:, 1::2])
-        self._rows.append(np.stack((low.min(axis=0), high.max(axis=0)), axis=1))
 
-    def pyramid(self) -> list[Pairs]:
-        """All levels, finest first, down to a single pair; one empty level for no sound."""
-        level = np.concatenate(self._rows) if self._rows else np.empty((0, 2), np.int16)
-        levels = [level]
-        while len(level) > 1:
-            if len(level) % 2:
-                level = np.concatenate((level, level[-1:]))
-            level = np.stack(
-                (np.minimum(level[0::2, 0], level[1::2, 0]), np.maximum(level[0::2, 1], level[1::2, 1])),
-                axis=1,
-            )
-            levels.append(level)
-        return levels
+def halved(level: Pairs) -> Pairs:
+    """The next level: shape (ceil(n / 2), 2); a lone last pair stays as it is."""
+    if len(level) % 2:
+        level = np.concatenate((level, level[-1:]))
+    first, second = level[0::2], level[1::2]
+    return np.stack((np.minimum(first[:, 0], second[:, 0]), np.maximum(first[:, 1], second[:, 1])), axis=1)

@@ -19,7 +19,7 @@ KAISER_BETA = 7.0
 
 
 def _matrix() -> tuple[NDArray[np.float32], float]:
-    """Interpolation matrix (32 + 23, 96) and the largest gain any phase can have."""
+    """Interpolation matrix (96, 32 + 23) and the largest gain any phase can have."""
     bank = []
     for phase in (0.25, 0.5, 0.75):
         at = np.arange(TAPS) - BEFORE_N - phase
@@ -30,7 +30,7 @@ def _matrix() -> tuple[NDArray[np.float32], float]:
     for i in range(SUB_N):
         for p, taps in enumerate(bank):
             matrix[i : i + TAPS, 3 * i + p] = taps
-    return matrix.astype(np.float32), float(max(np.abs(taps).sum() for taps in bank))
+    return np.ascontiguousarray(matrix.T, np.float32), float(max(np.abs(taps).sum() for taps in bank))
 
 
 MATRIX, LARGEST_GAIN = _matrix()
@@ -43,18 +43,26 @@ def sub_peaks(samples: Samples, *, floor: float) -> NDArray[np.float32]:
     amplitudes. Values at or below `floor` (amplitude) may be the plain sample peak.
     """
     stretches = (len(samples) - TAPS + 1) // SUB_N
-    peaks = np.zeros(stretches, np.float32)
-    for channel in np.ascontiguousarray(samples.T):
-        inner = np.abs(channel[BEFORE_N : BEFORE_N + stretches * SUB_N]).reshape(stretches, SUB_N).max(axis=1)
-        edge = np.concatenate(([np.abs(channel[:BEFORE_N]).max()], inner, [np.abs(channel[-AFTER_N:]).max()]))
-        reach = np.maximum(np.maximum(edge[:-2], edge[1:-1]), edge[2:])
-        rows = np.flatnonzero(reach * LARGEST_GAIN > floor)
-        if len(rows):
-            windows = np.lib.stride_tricks.sliding_window_view(channel, SUB_N + TAPS - 1)[::SUB_N][rows]
-            between = windows @ MATRIX
-            inner[rows] = np.maximum(inner[rows], np.maximum(between.max(axis=1), -between.min(axis=1)))
-        np.maximum(peaks, inner, out=peaks)
+    planar = np.ascontiguousarray(samples.T)
+    size = np.abs(planar)
+    inner = _halved(size[:, BEFORE_N : BEFORE_N + stretches * SUB_N])
+    before, after = (part.max(axis=1, keepdims=True) for part in (size[:, :BEFORE_N], size[:, -AFTER_N:]))
+    edge = np.concatenate((before, inner, after), axis=1)
+    reach = np.maximum(np.maximum(edge[:, :-2], edge[:, 1:-1]), edge[:, 2:])
+    rows = reach * LARGEST_GAIN > floor
+    if rows.any():
+        around = np.lib.stride_tricks.sliding_window_view(planar, SUB_N + TAPS - 1, axis=1)[:, ::SUB_N][rows]
+        between = MATRIX @ around.T
+        inner[rows] = np.maximum(inner[rows], np.maximum(between.max(axis=0), -between.min(axis=0)))
+    peaks: NDArray[np.float32] = inner.max(axis=0)
     return peaks
+
+
+def _halved(size: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Largest value of every 32 along axis 1, by halving: far quicker than a reshape and a maximum of its rows."""
+    for _ in range(SUB_N.bit_length() - 1):
+        size = np.maximum(size[:, 0::2], size[:, 1::2])
+    return size
 
 
 class TruePeakMeter:

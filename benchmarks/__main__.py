@@ -1,0 +1,112 @@
+"""`./jay bench [NAME …] [--minutes N]`: prints each ratio with what was hoped for, medians of a few runs in turn."""
+
+from __future__ import annotations
+
+import argparse
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from benchmarks import material, ours, yardstick
+
+RUNS = 3
+
+
+def timed(work: Callable[[], object]) -> float:
+    """Seconds one call takes."""
+    began = time.perf_counter()
+    work()
+    return time.perf_counter() - began
+
+
+def side_by_side(a: Callable[[], object], b: Callable[[], object], runs: int = RUNS) -> tuple[float, float]:
+    """Median seconds of two works run in turn."""
+    pairs = [(timed(a), timed(b)) for _ in range(runs)]
+    first, second = zip(*pairs, strict=True)
+    return statistics.median(first), statistics.median(second)
+
+
+def say(name: str, figure: str, hoped: str) -> None:
+    """One line of the result."""
+    print(f"{name:<78} {figure:<34} {hoped}", flush=True)
+
+
+def written(folder: Path, minutes: int) -> tuple[Path, Path]:
+    """Talk and bed of so many minutes, as files."""
+    talk = material.write_programme(folder / f"talk {minutes}.wav", minutes=minutes, make=material.talk_minute)
+    return talk, material.write_programme(folder / f"bed {minutes}.wav", minutes=minutes)
+
+
+def analysis(folder: Path, minutes: int) -> None:
+    _, bed = written(folder, minutes)
+    mine, theirs = side_by_side(lambda: ours.analyse(bed), lambda: yardstick.loudness_with_true_peak(bed))
+    say(f"one-pass analysis of {minutes} min : ffmpeg loudness + true peak",
+        f"{mine / theirs:.3f}  ({mine:.2f} s : {theirs:.2f} s)", "≤ 0.25")  # fmt: skip
+
+
+def render(folder: Path, minutes: int) -> None:
+    talk, bed = written(folder, minutes)
+    hot = material.write_programme(folder / f"hot {minutes}.wav", minutes=minutes, gain=1.9)
+    for what, above, hoped in (("film", talk, "≤ 0.35"), ("limiter at work throughout", hot, "")):
+        one, two = ours.to_raw(above, folder / "one.raw"), ours.to_raw(bed, folder / "two.raw")
+        mine, theirs = side_by_side(
+            lambda one=one, two=two: ours.render(one, two, folder / "mine.wav"),
+            lambda above=above: yardstick.volume_mix_limit(above, bed, folder / "theirs.wav"),
+        )
+        say(f"render of {minutes} min, {what} : ffmpeg volume + mix + limiter",
+            f"{mine / theirs:.3f}  ({mine:.2f} s : {theirs:.2f} s)", hoped)  # fmt: skip
+
+
+def curve(folder: Path, minutes: int) -> None:
+    from benchmarks.decisions import decide_once, project_of
+
+    once = [timed(lambda k=k: ours.curve(500, 60, ours.Settings(attack_ms=300 + k))) for k in range(20)]
+    say("gain curve of 500 passages on 60 min", f"{1000 * statistics.median(once):.2f} ms", "≤ 20 ms")
+    project, facts = project_of(500, 60)
+    decide_once(project, facts, 0)
+    every = [timed(lambda k=k: decide_once(project, facts, k)) for k in range(1, 21)]
+    say(
+        "everything decided anew after a slider move, same project",
+        f"{1000 * statistics.median(every):.2f} ms",
+        "≤ 20 ms",
+    )
+
+
+def memory(folder: Path, minutes: int) -> None:
+    short = max(1, minutes // 10)
+    peaks = {}
+    for work in ("analyse", "render"):
+        for length in (short, minutes):
+            written(folder, length)
+            answer = subprocess.run(
+                [sys.executable, "-m", "benchmarks.peak_memory", work, str(folder), str(length)],
+                check=True, capture_output=True, text=True,
+            )  # fmt: skip
+            peaks[length] = int(answer.stdout)
+        ratio = f"{peaks[minutes] / peaks[short]:.3f}  ({peaks[minutes] >> 10} MB : {peaks[short] >> 10} MB)"
+        say(f"peak memory, {work}: {minutes} min : {short} min", ratio, "≤ 1.1")
+
+
+ALL = {"analysis": analysis, "render": render, "curve": curve, "memory": memory}
+
+
+def main() -> None:
+    """Run the benchmarks asked for, or all."""
+    parser = argparse.ArgumentParser(prog="./jay bench", description=__doc__)
+    parser.add_argument("names", nargs="*", metavar="NAME", help=f"which: {', '.join(ALL)}; default all")
+    parser.add_argument("--minutes", type=int, default=60, help="length of the material")
+    args = parser.parse_args()
+    unknown = [name for name in args.names if name not in ALL]
+    if unknown:
+        parser.error(f"there is no benchmark called {unknown[0]}; there are {', '.join(ALL)}")
+    with tempfile.TemporaryDirectory(prefix="jay-bench-") as folder:
+        for name in args.names or ALL:
+            ALL[name](Path(folder), args.minutes)
+
+
+if __name__ == "__main__":
+    main()

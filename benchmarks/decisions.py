@@ -1,0 +1,38 @@
+"""A long project with everything known about its media, for measuring how quickly decisions follow a change."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from jaylantern.core.loudness import STEP_N
+from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
+from jaylantern.core.speech import FRAME_N, VoiceTrack
+from jaylantern.core.timebase import RATE
+from jaylantern.pipeline import Decided, MediaFacts, decide
+
+
+def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, MediaFacts]]:
+    """One narration and one bed of so many minutes, with so many separate stretches of talk."""
+    length_n = minutes * 60 * RATE
+    talk, bed = (Media(i, "", name, length_n, True, False) for i, name in ((1, "talk"), (2, "bed")))
+    lanes = tuple(
+        Lane(m.id, m.name, LaneKind.SOUND, tag, clips=(Clip(m.id, m.name, m, 0, 0, length_n),))
+        for m, tag in ((talk, Tag.DIALOGUE), (bed, Tag.MUSIC))
+    )
+    frames, step = length_n // FRAME_N, length_n // FRAME_N // passages
+    probability = np.where(np.arange(frames) % step < step // 3, 0.97, 0.02).astype(np.float32)
+    level = np.repeat(np.where(probability > 0.5, -20, -70), 4)[: length_n // 480].astype(np.float32)
+    power = np.full(length_n // STEP_N, 1e-3)
+    facts = {
+        1: MediaFacts(VoiceTrack(probability, level, length_n), power),
+        2: MediaFacts(VoiceTrack(np.zeros(frames, np.float32), level, length_n), power),
+    }
+    return Project(1, "bench", lanes=lanes), facts
+
+
+def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int) -> Decided:
+    """All that follows from the project with the attack a little different."""
+    settings = project.settings.changed({"attack_ms": 300 + k})
+    return decide(Project(1, project.name, k, project.lanes, settings), facts)

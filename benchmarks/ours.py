@@ -1,0 +1,72 @@
+"""The same work done by Jay Lantern."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from jaylantern import handoff
+from jaylantern.core.analysis import Analyser, Analysis
+from jaylantern.core.curve import Curve
+from jaylantern.core.mix import Programme, Variant, Voice
+from jaylantern.core.model import Tag
+from jaylantern.core.passages import Passage
+from jaylantern.core.plan import dip_curve, dip_under
+from jaylantern.core.settings import Settings
+from jaylantern.core.timebase import RATE
+from jaylantern.media.decode import sound_chunks
+from jaylantern.media.peaks_file import PeaksFile
+from jaylantern.media.sound import SoundStore
+
+WAV_HEADER_BYTES = 80
+
+
+def analyse(path: Path) -> Analysis:
+    """One pass: decode, peaks, levels, loudness, true peak."""
+    analyser, peaks = Analyser(2), PeaksFile(path.with_suffix(".peaks"))
+    for chunk in sound_chunks(path, name=path.name):
+        peaks.add(analyser.add(np.ascontiguousarray(chunk)))
+    peaks.finish()
+    return analyser.finish()
+
+
+def passages(count: int, minutes: float) -> list[Passage]:
+    """Evenly spaced passages that fill half the time."""
+    step = round(minutes * 60 * RATE / count)
+    return [Passage(i * step + step // 4, i * step + 3 * step // 4) for i in range(count)]
+
+
+def curve(count: int, minutes: float, settings: Settings) -> Curve:
+    """The gain curve of so many passages."""
+    return dip_curve([dip_under(each, settings) for each in passages(count, minutes)], amount_db=settings.amount_db)
+
+
+def to_raw(path: Path, target: Path) -> SoundStore:
+    """A file as a medium of the application: decoded once, raw on disk."""
+    count, dtype, channels = 0, "float32", 2
+    with target.open("wb") as file:
+        for chunk in sound_chunks(path, name=path.name):
+            rows = np.ascontiguousarray(chunk)
+            file.write(rows.data)
+            count, dtype, channels = count + len(rows), rows.dtype.name, rows.shape[1]
+    return SoundStore(target, dtype, channels, count)
+
+
+def render(speech: SoundStore, music: SoundStore, out: Path) -> None:
+    """Ducked music and speech, mixed, limited, written as 24-bit WAV."""
+    minutes = speech.length_n / RATE / 60
+    ducked = curve(max(1, round(minutes * 8)), minutes, Settings())
+    stores = {1: speech, 2: music}
+    programme = Programme(
+        speech.length_n,
+        (
+            Voice(1, 0, speech.length_n, 0, 1.0, Tag.DIALOGUE, None),
+            Voice(2, 0, music.length_n, 0, 1.0, Tag.MUSIC, ducked),
+        ),
+        -1.0,
+    )
+    blocks = handoff.rendered(
+        programme, lambda media_id, a, b: stores[media_id].read(a, b), Variant.DUCKED, lambda share, doing: None
+    )
+    handoff.write_wav(out, blocks)

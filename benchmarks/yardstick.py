@@ -1,0 +1,66 @@
+"""The yardstick: ffmpeg's own filters, run through PyAV from file to file without a detour through Python."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import av
+from av.filter import Graph
+
+FRAME_N = 48_000
+
+
+def _escaped(path: Path) -> str:
+    return str(path).replace("\\", "\\\\").replace(":", "\\:").replace("'", "\\'")
+
+
+def _pull(graph: Graph, sink) -> Iterator[av.AudioFrame]:
+    while True:
+        try:
+            yield sink.pull()
+        except (av.EOFError, av.BlockingIOError):
+            return
+
+
+def _source(graph: Graph, path: Path):
+    return graph.add("amovie", f"filename='{_escaped(path)}'")
+
+
+def _end(graph: Graph, last, *, form: str = "flt"):
+    shaped = graph.add("aformat", f"sample_fmts={form}:channel_layouts=stereo")
+    large = graph.add("asetnsamples", f"n={FRAME_N}:p=0")
+    sink = graph.add("abuffersink")
+    last.link_to(shaped)
+    shaped.link_to(large)
+    large.link_to(sink)
+    graph.configure()
+    return sink
+
+
+def loudness_with_true_peak(path: Path) -> int:
+    """ffmpeg's loudness filter with true peak over a file; returns the frames that came out."""
+    graph = Graph()
+    source = _source(graph, path)
+    meter = graph.add("ebur128", "peak=true:framelog=quiet")
+    source.link_to(meter)
+    return sum(1 for _ in _pull(graph, _end(graph, meter)))
+
+
+def volume_mix_limit(speech: Path, music: Path, out: Path) -> None:
+    """Music at −14 dB, mixed with speech, limited, written as 24-bit WAV."""
+    graph = Graph()
+    lowered = graph.add("volume", "volume=-14dB")
+    mixed = graph.add("amix", "inputs=2:normalize=0:duration=longest")
+    limited = graph.add("alimiter", "limit=0.89:level=0:latency=1")
+    _source(graph, music).link_to(lowered)
+    lowered.link_to(mixed, 0, 0)
+    _source(graph, speech).link_to(mixed, 0, 1)
+    mixed.link_to(limited)
+    sink = _end(graph, limited, form="s32")
+    with av.open(str(out), "w", format="wav") as file:
+        stream = file.add_stream("pcm_s24le", rate=48_000, layout="stereo")
+        for frame in _pull(graph, sink):
+            frame.pts = None
+            file.mux(stream.encode(frame))
+        file.mux(stream.encode(None))

@@ -1,0 +1,89 @@
+"""Killed at any moment: what was acknowledged is there afterwards, what was half done is done again or gone."""
+
+from __future__ import annotations
+
+import signal
+import subprocess
+import sys
+import time
+
+import numpy as np
+import pytest
+import soundfile
+
+from jaylantern.core.timebase import RATE
+from jaylantern.jobs.queue import Queue
+from jaylantern.store import edits, jobs, projects
+from jaylantern.workbench import Workbench
+from tests import sounds
+
+
+def wait_for(condition, seconds: float = 60.0) -> None:
+    until = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < until, "waited too long"
+        time.sleep(0.02)
+
+
+def worker(bench: Workbench) -> subprocess.Popen:
+    return subprocess.Popen([sys.executable, "-m", "jaylantern.jobs.worker", str(bench.data)])
+
+
+@pytest.mark.parametrize("share", [0.02, 0.3, 0.7])
+def test_a_worker_killed_in_the_middle_of_an_import_does_it_again(bench, db, project_id, share):
+    token = jobs.create_upload(db, project_id, name="Long.wav", size_bytes=1, at_n=0)
+    with bench.incoming(token).open("wb") as out:
+        soundfile.write(
+            out, np.tile(sounds.noise(seconds=20, channels=2), (12, 1)), RATE, format="WAV", subtype="PCM_16"
+        )
+    payload = {"token": token, "name": "Long.wav", "at_n": 0}
+    job_id = jobs.create(db, project_id, kind="import", title="Long.wav", payload=payload)
+    jobs.drop_upload(db, token)
+    Queue(bench).wake(job_id)
+    first = worker(bench)
+    wait_for(lambda: jobs.get(db, job_id).share >= share or not jobs.get(db, job_id).active)
+    assert jobs.get(db, job_id).state == "running"
+    first.send_signal(signal.SIGKILL)
+    first.wait()
+    assert not projects.load(db, project_id).lanes
+    second = worker(bench)
+    try:
+        wait_for(lambda: not jobs.get(db, job_id).active)
+    finally:
+        second.kill()
+        second.wait()
+    assert jobs.get(db, job_id).state == "done"
+    [lane] = projects.load(db, project_id).lanes
+    assert lane.clips[0].length_n == 240 * RATE
+    assert not list(bench.data.rglob("*.part"))
+
+
+EDITOR = """
+import sys
+from pathlib import Path
+from jaylantern.store import commands
+from jaylantern.workbench import Workbench
+db = Workbench(Path(sys.argv[1])).connect()
+for k in range(100000):
+    commands.do(db, int(sys.argv[2]), "rename_project", {"name": f"Name {k}"})
+    print(k, flush=True)
+"""
+
+
+def test_an_editor_killed_in_the_middle_of_edits_loses_nothing_acknowledged(bench, db, project_id):
+    editing = subprocess.Popen(
+        [sys.executable, "-c", EDITOR, str(bench.data), str(project_id)], stdout=subprocess.PIPE, text=True
+    )
+    acknowledged = -1
+    while acknowledged < 40:
+        acknowledged = int(editing.stdout.readline())
+    editing.send_signal(signal.SIGKILL)
+    rest, _ = editing.communicate()
+    acknowledged = max([acknowledged, *map(int, rest.split())])
+    number = int(projects.load(db, project_id).name.removeprefix("Name "))
+    assert number in (acknowledged, acknowledged + 1)
+    assert projects.revision(db, project_id) == number + 1
+    assert db.execute("SELECT count(*) FROM edit").fetchone()[0] == number + 1
+    edits.undo(db, project_id)
+    assert projects.load(db, project_id).name == f"Name {number - 1}"
+    assert db.execute("PRAGMA integrity_check").fetchone()[0] == "ok"

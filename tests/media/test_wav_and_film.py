@@ -1,0 +1,84 @@
+"""What is written: 24-bit WAV read back by another library, film with sound and picture in step."""
+
+from __future__ import annotations
+
+import struct
+
+import av
+import numpy as np
+import pytest
+import soundfile
+
+from jaylantern.core.timebase import RATE
+from jaylantern.errors import MediaError
+from jaylantern.media import wav as wavs
+from jaylantern.media.film import suffix_for, write_film
+from jaylantern.media.wav import Wav24Writer
+from tests import films, sounds
+
+
+def test_what_is_written_is_read_back_to_half_a_step(tmp_path):
+    sound = sounds.noise(seconds=1.7, amplitude=0.2, channels=2)
+    writer = Wav24Writer(tmp_path / "out.wav")
+    for at in range(0, len(sound), 7001):
+        writer.write(sound[at : at + 7001])
+    writer.close()
+    back, rate = soundfile.read(tmp_path / "out.wav", dtype="float64", always_2d=True)
+    assert rate == RATE
+    assert np.abs(back - sound).max() <= 0.5 / 2**23
+    assert writer.over_n == 0
+
+
+def test_samples_beyond_full_scale_are_held_there_and_counted(tmp_path):
+    writer = Wav24Writer(tmp_path / "out.wav", channels=1)
+    writer.write(np.array([[1.5], [-1.5], [0.25]], np.float32))
+    writer.close()
+    back, _ = soundfile.read(tmp_path / "out.wav")
+    assert back == pytest.approx([1.0, -1.0, 0.25], abs=2e-7)
+    assert writer.over_n == 2
+
+
+def test_beyond_4_gib_the_header_is_rf64(tmp_path, monkeypatch):
+    """EBU Tech 3306:2009: RF64, ds64 with the true sizes. The limit is lowered instead of writing 4 GiB."""
+    monkeypatch.setattr(wavs, "LARGEST_RIFF", 1000)
+    writer = Wav24Writer(tmp_path / "long.wav")
+    writer.write(sounds.noise(seconds=0.1, channels=2))
+    writer.close()
+    head = (tmp_path / "long.wav").read_bytes()[:40]
+    assert (head[:4], head[12:16]) == (b"RF64", b"ds64")
+    assert struct.unpack("<Q", head[28:36])[0] == 4800 * 6
+
+
+def test_flash_and_beep_stay_together_in_the_finished_film(tmp_path):
+    """A frame flashes white at 2.0 s; the new sound beeps at 2.0 s. Both are found again within one AAC frame."""
+    source = films.write_film(tmp_path / "flash.mp4", seconds=4, flash_s=2.0)
+    sound = np.zeros((4 * RATE, 2), np.float32)
+    sound[2 * RATE : 2 * RATE + 4800] = 0.5 * sounds.sine(hz=2000, seconds=0.1, channels=2)
+    write_film(tmp_path / "out.mp4", source=source, name="flash.mp4", sound=iter([sound[:RATE], sound[RATE:]]))
+    flash_s, beep_s = None, None
+    with av.open(str(tmp_path / "out.mp4")) as film:
+        for frame in film.decode(video=0):
+            if flash_s is None and frame.to_ndarray(format="gray").mean() > 200:
+                flash_s = frame.time
+    with av.open(str(tmp_path / "out.mp4")) as film:
+        for frame in film.decode(audio=0):
+            loud = np.flatnonzero(np.abs(frame.to_ndarray()[0]) > 0.1)
+            if beep_s is None and len(loud):
+                beep_s = frame.time + loud[0] / RATE
+    assert flash_s == pytest.approx(2.0, abs=0.001)
+    assert beep_s == pytest.approx(2.0, abs=1024 / RATE)
+
+
+def test_a_webm_picture_goes_into_mp4_where_it_fits_else_matroska(tmp_path):
+    assert [suffix_for(codec) for codec in ("h264", "vp9", "vp8", "mjpeg")] == [".mp4", ".mp4", ".mkv", ".mkv"]
+    source = films.write_film(tmp_path / "film.webm", seconds=2, codec="libvpx")
+    write_film(tmp_path / "out.mkv", source=source, name="film.webm", sound=iter([sounds.noise(seconds=2, channels=2)]))
+    with av.open(str(tmp_path / "out.mkv")) as film:
+        assert film.streams.video[0].codec_context.name == "vp8"
+        assert film.streams.audio[0].codec_context.name == "aac"
+
+
+def test_a_sound_file_is_no_film(tmp_path):
+    song = films.write_encoded(tmp_path / "song.mp3", sounds.noise(seconds=1, channels=1), codec="libmp3lame")
+    with pytest.raises(MediaError, match=r"song\.mp3 has no picture"):
+        write_film(tmp_path / "out.mp4", source=song, name="song.mp3", sound=iter([]))
