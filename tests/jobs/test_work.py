@@ -69,7 +69,7 @@ def test_silent_sound_and_no_sound_are_told_apart(bring, tmp_path):
     assert bring(films.write_film(tmp_path / "Mute.mp4", seconds=2)).message == "It has no sound."
 
 
-@pytest.mark.parametrize("share", [0.0, 0.2, 0.5, 0.8])
+@pytest.mark.parametrize("share", [0.0, 0.2, 0.45, 0.6])
 def test_an_import_stopped_at_any_point_leaves_nothing(bench, db, project_id, song, share, monkeypatch):
     class StopsAt(work.Reporter):
         def __call__(self, done: float, doing: str) -> None:

@@ -99,6 +99,7 @@ class _Recent(OrderedDict[int, T]):
     """The few results made last, by block number."""
 
     def made(self, key: int, make: Callable[[int], T], *, most: int) -> T:
+        """The result of a key, made if it is not held."""
         if key not in self:
             self[key] = make(key)
             while len(self) > most:

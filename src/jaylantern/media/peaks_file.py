@@ -1,4 +1,4 @@
-"""The peaks of a medium on disk: level 0 as it comes, then every further level made from the one before, block by block."""
+"""The peaks of a medium on disk: level 0 as it comes, then every level made from the one before, block by block."""
 
 from __future__ import annotations
 

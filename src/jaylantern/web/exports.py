@@ -28,7 +28,7 @@ TITLES = {
 def ask(project_id: int) -> ResponseReturnValue:
     """Have a file made of the project as it is now."""
     what = body().get("what")
-    if what not in EXPORTS:
+    if not isinstance(what, str) or what not in EXPORTS:
         raise InvalidValue(f"What can be handed off is one of {', '.join(EXPORTS)}; {str(what)[:40]!r} is not.")
     card = projects.card(db(), project_id)
     stem = f"{_safe(card.name)} - {what} {datetime.now():%H%M%S}"
@@ -39,7 +39,7 @@ def ask(project_id: int) -> ResponseReturnValue:
 
 def _safe(name: str) -> str:
     """A project's name as a part of a file name on any system."""
-    return re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", name).strip(" .")[:80] or "project"
+    return " ".join(re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", name).split()).strip(" .")[:80] or "project"
 
 
 def files(job: jobs.Job) -> list[Path]:

@@ -1,0 +1,69 @@
+"""The application in process, spoken to as a visitor would."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+import soundfile
+from flask.testing import FlaskClient
+
+from jaylantern.core.timebase import RATE
+from jaylantern.jobs import work
+from jaylantern.store import jobs
+from jaylantern.web import create_app
+from tests import sounds
+
+
+class Visitor:
+    """A client that carries the token its pages give it."""
+
+    def __init__(self, client: FlaskClient) -> None:
+        self.client = client
+        page = client.get("/").get_data(as_text=True)
+        self.token = re.search(r'name="csrf" content="([^"]+)"', page)[1]
+
+    def send(self, method: str, url: str, **kwargs):
+        """A change with everything a page of ours sends."""
+        headers = {"X-CSRFToken": self.token, "Accept": "application/json", **kwargs.pop("headers", {})}
+        return self.client.open(url, method=method, headers=headers, **kwargs)
+
+    def post(self, url: str, **kwargs):
+        return self.send("POST", url, **kwargs)
+
+
+@pytest.fixture
+def app(bench):
+    made = create_app(bench)
+    made.testing = True
+    return made
+
+
+@pytest.fixture
+def visitor(app) -> Visitor:
+    return Visitor(app.test_client())
+
+
+@pytest.fixture
+def talk_and_bed(bring, tmp_path, db, project_id, visitor) -> int:
+    """A project with tagged talk and bed; its number."""
+    soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": 3.0}, seconds=12), RATE)
+    soundfile.write(tmp_path / "Bed.wav", sounds.noise(seconds=14, channels=2), RATE)
+    for name, tag in (("Talk", "dialogue"), ("Bed", "music")):
+        assert bring(tmp_path / f"{name}.wav").state == "done"
+        lanes = visitor.client.get(f"/projects/{project_id}/score").json["lanes"]
+        lane = next(lane for lane in lanes if lane["name"] == name)
+        answer = visitor.post(f"/projects/{project_id}/do/tag_lane", json={"lane_id": lane["id"], "tag": tag})
+        assert answer.status_code == 200
+    return project_id
+
+
+@pytest.fixture
+def do_jobs(bench, db):
+    """A function that does all waiting jobs as the worker would."""
+
+    def do() -> None:
+        for job in jobs.unfinished(db):
+            work.run(bench, job.id)
+
+    return do
