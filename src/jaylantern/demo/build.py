@@ -31,6 +31,7 @@ def ensure_demo(bench: Workbench) -> int:
         print("Building the demo project …", flush=True)
         media = {}
         for file, _, _ in FILES:
+            print(f"  {file}", flush=True)
             with as_file(files("jaylantern.demo") / "files" / file) as source:
                 media[file] = bring_in(bench, db, source, file, lambda share, doing: None)
         with atomic(db):

@@ -70,6 +70,7 @@ def write_thumbs(path: Path, *, source: Path, name: str) -> int:
     """Write evenly spaced small frames side by side as one JPEG; returns how many there are."""
     with open_media(source, name) as film:
         stream = picture_stream(film)
+        stream.codec_context.skip_frame = "NONREF"  # a neighbour of the frame will do, and twice as soon
         length_s = max((film.duration or 0) / av.time_base, 0.1)
         count = max(1, min(MOST_THUMBS, int(length_s)))
         small = [_thumb(film, stream, length_s * (i + 0.5) / count) for i in range(count)]

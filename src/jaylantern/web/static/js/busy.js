@@ -72,17 +72,10 @@ export class Busy extends EventTarget {
 
   _showJob(job) {
     const key = `job-${job.id}`;
-    this._showMade(job);
+    const listed = this._showMade(job);
     const active = job.state === "queued" || job.state === "running";
-    if (!active && job.kind === "export") {
-      this._remove(key);
-      return;
-    }
-    if (job.state === "done" && !job.message) {
-      this._remove(key);
-      return;
-    }
-    if (job.state === "stopped") {
+    const quiet = job.state === "stopped" || (job.state === "done" && !job.message);
+    if (listed || quiet || (!active && job.kind === "export")) {
       this._remove(key);
       return;
     }
@@ -96,13 +89,15 @@ export class Busy extends EventTarget {
     });
   }
 
-  /** The same progress in the list under Hand off, without redrawing the list. */
+  /** The progress in the list under Hand off, without redrawing the list; answers whether it stands there. */
   _showMade(job) {
     const item = document.querySelector(`.made-item[data-job="${job.id}"]`);
     const bar = item?.querySelector("progress");
-    if (!bar) return;
-    bar.value = job.share;
-    item.querySelector(".doing").textContent = job.doing;
+    if (bar) {
+      bar.value = job.share;
+      item.querySelector(".doing").textContent = job.doing;
+    }
+    return Boolean(item);
   }
 
   _show(key, { title, share, state, doing, message, stop, away }) {

@@ -43,5 +43,11 @@ function show(region, upload) {
   return upload.run();
 }
 
+document.getElementById("begin").addEventListener("submit", (event) => {
+  event.submitter.disabled = true; // a double click begins one film, not two
+});
+window.addEventListener("pageshow", () => {
+  document.querySelector("#begin button").disabled = false;
+});
 takeDrops(begin);
 document.getElementById("pick").addEventListener("change", (event) => begin([...event.target.files]));

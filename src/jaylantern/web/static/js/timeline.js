@@ -11,6 +11,8 @@ import { RATE, amplitude, clock } from "./units.js";
 import { Viewport, rulerStep } from "./viewport.js";
 
 const HEIGHT = { picture: 42, dialogue: 56, music: 114, ambience: 46, effects: 46, untagged: 56 };
+const GAP_H = 4;
+const MOST_GROWTH = 1.7; // how far lanes grow where there is room
 const MAP_H = 20;
 const RULER_H = 22;
 const DRAG_PX = 4;
@@ -211,7 +213,22 @@ export class Timeline extends EventTarget {
 
   _resize() {
     this.view.resize(this._body.clientWidth, this._score.doc?.length_n ?? 0);
+    this._spread();
     this._seen();
+  }
+
+  /** Lanes share the room there is; where it is short they keep their least height and the rows scroll. */
+  _spread() {
+    const lanes = this._score.doc?.lanes ?? [];
+    const least = lanes.map((lane) => (lane.kind === "picture" ? HEIGHT.picture : HEIGHT[lane.tag]));
+    const room = this._lanes.clientHeight - GAP_H * lanes.length;
+    const growth = Math.min(Math.max(room / least.reduce((sum, height) => sum + height, 0), 1), MOST_GROWTH);
+    lanes.forEach((lane, i) => {
+      const row = this._rows.get(lane.id);
+      if (!row) return;
+      row.height = Math.floor(least[i] * growth);
+      row.element.style.height = `${row.height}px`;
+    });
   }
 
   _changed() {
@@ -226,6 +243,7 @@ export class Timeline extends EventTarget {
     doc.lanes.forEach((lane, i) => this._placeRow(lane, i));
     this._empty.hidden = doc.lanes.length > 0;
     this.view.resize(this._body.clientWidth, doc.length_n);
+    this._spread();
     this._seen();
   }
 
@@ -243,8 +261,6 @@ export class Timeline extends EventTarget {
     }
     if (this._lanes.children[i] !== row.element) this._lanes.insertBefore(row.element, this._lanes.children[i] ?? null);
     row.head.show(lane);
-    row.height = lane.kind === "picture" ? HEIGHT.picture : HEIGHT[lane.tag];
-    row.element.style.height = `${row.height}px`;
     row.element.dataset.lane = lane.name;
     row.element.classList.toggle("unheard", this._unheard(lane));
     this._placeClips(row, lane);
