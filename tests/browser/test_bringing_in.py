@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import base64
 
+import numpy as np
+import soundfile
 from playwright.sync_api import Page, expect
+
+from tests import sounds
 
 
 def test_the_shelf_shows_the_demo_with_its_length_and_passages(page: Page):
@@ -109,3 +113,28 @@ def test_names_with_every_character_are_shown_as_they_are(page: Page, new_projec
     page.locator("#pick").set_input_files(odd)
     expect(page.locator(".media-item strong")).to_have_text(odd.name)
     expect(page.get_by_label("Name of the project")).to_have_value("<script>alert(1)</script>")
+
+
+def test_a_long_import_shows_its_progress_and_can_be_stopped(page: Page, new_project, tmp_path, score, server):
+    soundfile.write(
+        tmp_path / "Long.wav", np.tile(sounds.noise(seconds=30, channels=2), (20, 1)), 48_000, subtype="PCM_16"
+    )
+    new_project()
+    page.locator("#pick").set_input_files(tmp_path / "Long.wav")
+    row = page.locator("#busy .busy-row", has_text="Long.wav")
+    expect(row).to_contain_text("listening for speech")
+    expect(row.locator("progress")).to_have_js_property("max", 1)
+    row.get_by_role("button", name="Stop").click()
+    expect(page.locator("#busy .busy-row")).to_have_count(0)
+    assert score()["lanes"] == []
+    assert not list((server.data / "incoming").iterdir())
+
+
+def test_a_double_click_on_new_project_begins_one_film(page: Page):
+    page.goto("/")
+    before = page.locator(".shelf-card").count()
+    page.get_by_label("Name of the new film").fill("Only once")
+    page.get_by_role("button", name="New project").dblclick()
+    expect(page.locator("body.ready")).to_be_visible()
+    page.goto("/")
+    expect(page.locator(".shelf-card")).to_have_count(before + 1)

@@ -26,12 +26,13 @@ class Wav24Writer:
 
     def write(self, samples: np.ndarray) -> None:
         """Append (n, channels). Rounded to the nearest step; an int32 laid into a view with strides of 3 bytes."""
-        scaled = np.rint(samples.ravel() * np.float32(FULL_SCALE + 1))
+        scaled = samples.ravel() * np.float32(FULL_SCALE + 1)
+        np.rint(scaled, out=scaled)
         if len(scaled) and (scaled.max() > FULL_SCALE or scaled.min() < -FULL_SCALE - 1):
             self.over_n += int(((scaled > FULL_SCALE) | (scaled < -FULL_SCALE - 1)).sum())
             scaled = np.clip(scaled, -FULL_SCALE - 1, FULL_SCALE)
         packed = np.empty(len(scaled) * 3 + 1, np.uint8)
-        np.ndarray((len(scaled),), "<i4", packed, strides=(3,))[:] = scaled
+        np.ndarray((len(scaled),), "<i4", packed, strides=(3,))[:] = scaled.astype(np.int32)
         self._file.write(packed[:-1].data)
         self._bytes += len(packed) - 1
 
