@@ -74,6 +74,25 @@ def test_where_nothing_is_over_the_limiter_leaves_every_bit_alone():
     assert np.array_equal(limited, expected + music)
 
 
+@pytest.mark.parametrize("from_edge_n", [-20, -11, -6, -1, 0, 3])
+def test_a_peak_between_samples_is_caught_at_the_edge_of_a_block_as_anywhere_else(from_edge_n):
+    """A burst at a quarter of the sample rate, 45° off: its samples lie under the ceiling, what is between them over it."""
+    burst = (0.85 * np.sqrt(2) * np.sin(np.pi / 2 * np.arange(14) + np.pi / 4)).astype(np.float32)
+
+    def gains(at_n: int) -> np.ndarray:
+        sound = np.zeros((3 * BLOCK_N, 1), np.float32)
+        sound[at_n : at_n + len(burst), 0] = burst
+        one = Programme(len(sound), (Voice(1, 0, len(sound), 0, 1.0, Tag.MUSIC, None),), -1.0)
+        limiting = Renderer(one, reader(sound), Variant.PLAIN)
+        whole = [limiting.limiter_gains(k) for k in range(3)]
+        together = np.concatenate([np.ones(BLOCK_N, np.float32) if gain is None else gain for gain in whole])
+        return together[at_n - 9600 : at_n + 9600]
+
+    at_edge, inside = gains(BLOCK_N + from_edge_n), gains(BLOCK_N + from_edge_n + 32 * 40)
+    assert inside.min() < 0.9
+    assert np.array_equal(at_edge, inside)
+
+
 def test_ducked_music_is_the_source_times_the_curve():
     """The rendered level follows the curve within 0.1 dB wherever there is sound."""
     music = WHOLE[Variant.MUSIC]
