@@ -76,7 +76,7 @@ def test_where_nothing_is_over_the_limiter_leaves_every_bit_alone():
 
 @pytest.mark.parametrize("from_edge_n", [-20, -11, -6, -1, 0, 3])
 def test_a_peak_between_samples_is_caught_at_the_edge_of_a_block_as_anywhere_else(from_edge_n):
-    """A burst at a quarter of the sample rate, 45° off: its samples lie under the ceiling, what is between them over it."""
+    """A burst at a quarter of the sample rate, 45° off: only between its samples does it pass the ceiling."""
     burst = (0.85 * np.sqrt(2) * np.sin(np.pi / 2 * np.arange(14) + np.pi / 4)).astype(np.float32)
 
     def gains(at_n: int) -> np.ndarray:
