@@ -67,6 +67,7 @@ def test_an_empty_file_is_refused_before_it_is_sent(page: Page, new_project, tmp
 
 def test_the_same_file_twice_is_two_clips_and_one_medium(page: Page, new_project, files, score):
     new_project()
+    page.locator("#place").select_option("end")
     page.locator("#pick").set_input_files(files["song"])
     expect(page.locator(".lane")).to_have_count(1)
     page.locator("#pick").set_input_files(files["song"])

@@ -210,3 +210,19 @@ def test_every_step_is_a_click_away_and_survives_a_reload(page: Page, ducked_pro
     page.reload()
     expect(page.get_by_role("link", name=step)).to_have_attribute("aria-current", "step")
     expect(page.locator(".lane")).to_have_count(4)
+
+
+def test_a_fader_is_dragged_typed_and_reset(page: Page, ducked_project, score):
+    gain = page.get_by_label("Gain of Bed")
+    gain.fill("-6,5")
+    gain.press("Enter")
+    expect(gain).to_have_value("−6.5 dB")
+    page.get_by_label("Fader of Bed").press("ArrowRight")
+    expect(gain).to_have_value("−6.0 dB")
+    gain.fill("400")
+    gain.press("Enter")
+    expect(page.locator("#said")).to_contain_text("A fader goes from -90 to 24 dB")
+    expect(gain).to_have_value("−6.0 dB")
+    gain.dblclick()
+    expect(gain).to_have_value("0.0 dB")
+    assert next(lane for lane in score()["lanes"] if lane["name"] == "Bed")["gain_db"] == 0

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import shutil
 from typing import Any
 
 from flask import Blueprint, jsonify
 from flask.typing import ResponseReturnValue
 
+from jaylantern.errors import Refused
 from jaylantern.store import jobs, projects
-from jaylantern.web.connection import db
+from jaylantern.web.connection import bench, db
 
 blueprint = Blueprint("jobs", __name__)
 
@@ -42,7 +44,9 @@ def stop(job_id: int) -> ResponseReturnValue:
 
 @blueprint.post("/jobs/<int:job_id>/dismiss")
 def dismiss(job_id: int) -> ResponseReturnValue:
-    """Take a finished job off the list."""
-    jobs.get(db(), job_id)
+    """Take a finished job off the list, and what it made out of the data folder."""
+    if jobs.get(db(), job_id).active:
+        raise Refused("This is still being worked on. Stop it first.")
     jobs.dismiss(db(), job_id)
+    shutil.rmtree(bench().export_folder(job_id), ignore_errors=True)
     return "", 204

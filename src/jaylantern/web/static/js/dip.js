@@ -104,7 +104,7 @@ export class DipPicture {
         const gain = amplitude(lane.gain_db + clip.gain_db) * (clip.tag === "dialogue" ? 1.5 : 1);
         context.save();
         context.translate(0, place[0] * height);
-        drawSound(context, { view, clip, peaks, gain, height: place[1] * height, curve, faded: false });
+        drawSound(context, { view, clip, peaks, gain, height: place[1] * height, curve, strip: false, faded: false });
         context.restore();
       }
     }

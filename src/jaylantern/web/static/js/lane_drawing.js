@@ -1,7 +1,7 @@
 // Draws what lies on one lane: frames of the picture, waveforms, the bed with its ghost, its curve and its glow strip.
 
 import { gainAt, pointsWithin, deepest, upper } from "./curve.js";
-import { BY_TAG, FIGURES, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
+import { BY_TAG, FIGURES, GHOSTS, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
 import { amplitude } from "./units.js";
 
 export const GLOW_H = 15;
@@ -35,14 +35,14 @@ export function drawBands(context, { view, doc, height, chosen, brackets }) {
   });
 }
 
-/** A clip of sound. `gain` is the factor of its own and its lane's faders. */
-export function drawSound(context, { view, clip, peaks, gain, height, curve, faded }) {
+/** A clip of sound, over its ghost where it yields; `strip`: room is left for a glow strip. `gain`: factor of the faders. */
+export function drawSound(context, { view, clip, peaks, gain, height, curve, strip, faded }) {
   const left = Math.max(0, Math.floor(view.x(clip.start_n)));
   const right = Math.min(view.width, Math.ceil(view.x(clip.start_n + clip.length_n)));
   if (right <= left) return;
   const colour = BY_TAG[clip.tag];
   context.globalAlpha = faded ? 0.35 : 1;
-  const body = height - (curve ? GLOW_H + 4 : 0);
+  const body = height - (strip ? GLOW_H + 4 : 0);
   const middle = body / 2;
   context.fillStyle = colour;
   context.globalAlpha *= 0.55;
@@ -51,7 +51,7 @@ export function drawSound(context, { view, clip, peaks, gain, height, curve, fad
   if (peaks) {
     const columns = peaks.columns(view.time(left) - clip.start_n + clip.offset_n, view.n_per_px, right - left);
     if (curve) {
-      wave(context, { columns, left, middle, gain, colour: LAMP.ghost, limit: body / 2 - 1 });
+      wave(context, { columns, left, middle, gain, colour: GHOSTS[clip.tag] ?? LAMP.ghost, limit: body / 2 - 1 });
       const fill = context.createLinearGradient(0, 0, 0, body);
       fill.addColorStop(0, LAMP.glow);
       fill.addColorStop(0.45, LAMP.bright);

@@ -1,8 +1,8 @@
 // The head of a lane: name, tag, mute, solo, fader. Values can be typed, dragged, nudged, reset by double-click.
 
 import { newGesture } from "./score.js";
-import { saying } from "./said.js";
-import { figure } from "./units.js";
+import { say, saying } from "./said.js";
+import { figure, typed } from "./units.js";
 
 const TAGS = ["dialogue", "music", "effects", "ambience", "untagged"];
 const LOW_DB = -48;
@@ -22,7 +22,7 @@ export class LaneHead {
            <div class="head-row"><button type="button" class="lane-switch mute" title="Mute">M</button>
            <button type="button" class="lane-switch solo" title="Solo">S</button>
            <input type="range" class="fader" min="${LOW_DB}" max="${HIGH_DB}" step="0.5">
-           <output class="fader-said figure"></output></div>`;
+           <input class="fader-said figure" inputmode="decimal" autocomplete="off"></div>`;
     this._name = this.element.querySelector(".lane-name");
     this._tag = this.element.querySelector(".lane-tag");
     this._mute = this.element.querySelector(".mute");
@@ -47,6 +47,9 @@ export class LaneHead {
       this._gesture = null;
     });
     this._fader.addEventListener("dblclick", () => this._set({ gain_db: 0 }));
+    this._said.addEventListener("dblclick", () => this._set({ gain_db: 0 }));
+    this._said.addEventListener("change", () => this._typed());
+    this._said.addEventListener("keydown", (event) => event.key === "Enter" && this._said.blur());
   }
 
   get _lane() {
@@ -63,8 +66,15 @@ export class LaneHead {
     saying(() => this._score.drag("set_lane", { lane_id: this._id, gain_db, gesture: this._gesture }));
   }
 
+  async _typed() {
+    const gain_db = typed(this._said.value);
+    if (Number.isNaN(gain_db)) say(`“${this._said.value}” is not a number; the fader stays where it was.`, { trouble: true });
+    else await this._set({ gain_db });
+    this._say(this._lane.gain_db);
+  }
+
   _say(gain_db) {
-    this._said.textContent = `${figure(gain_db, 1)} dB`;
+    this._said.value = `${figure(gain_db, 1)} dB`;
   }
 
   /** Show the lane as it is now. */
@@ -80,9 +90,10 @@ export class LaneHead {
     this._solo.setAttribute("aria-pressed", lane.soloed);
     this._solo.setAttribute("aria-label", `Solo ${lane.name}`);
     this._fader.setAttribute("aria-label", `Fader of ${lane.name}`);
+    this._said.setAttribute("aria-label", `Gain of ${lane.name}`);
     if (this._gesture === null) {
       this._fader.value = lane.gain_db;
-      this._say(lane.gain_db);
+      if (document.activeElement !== this._said) this._say(lane.gain_db);
     }
   }
 }

@@ -10,5 +10,6 @@ export const BY_TAG = {
   effects: "#A58BC0",
   untagged: "#7A8797",
 };
+export const GHOSTS = { music: LAMP.ghost, ambience: "#35452F" };
 export const PICTURE = "#7A8797";
 export const FIGURES = '11px "Hyperlegible Mono", monospace';

@@ -44,6 +44,7 @@ function furnish() {
   if (by("dip")) pieces.push(new DipPicture(by("dip"), { score, choice, peaks: timeline.peaks, said }));
   if (by("knobs")) pieces.push(new Knobs(by("knobs"), { score }));
   if (by("chosen")) pieces.push(new ChosenClip(by("chosen"), { score, choice }));
+  showPlace();
   markPassage();
   drawMedia();
   const step = document.querySelector("[data-tray]").dataset.tray;
@@ -51,6 +52,13 @@ function furnish() {
     if (link.dataset.step === step) link.setAttribute("aria-current", "step");
     else link.removeAttribute("aria-current");
   }
+}
+
+function showPlace() {
+  const place = by("place");
+  if (!place) return;
+  place.value = localStorage.getItem(PLACE) ?? place.value;
+  place.addEventListener("change", () => localStorage.setItem(PLACE, place.value));
 }
 
 function markPassage() {
@@ -119,9 +127,11 @@ async function handOff(button, what) {
 
 // — bringing files in —
 
+const PLACE = "jay-lantern: new files land";
+
 async function bringIn(files) {
   await ready;
-  const place = by("place")?.value ?? "end";
+  const place = localStorage.getItem(PLACE) ?? "playhead";
   const at_n = { end: score.doc.length_n, playhead: player.now_n, start: 0 }[place];
   for (const file of files) busy.add(new Upload(file, score.doc.id, Math.round(at_n)));
 }

@@ -339,9 +339,9 @@ export class Timeline extends EventTarget {
       const curve = this._score.curveOf(clip);
       const gain = amplitude(lane.gain_db + clip.gain_db);
       const peaks = this._peaks.get(clip.media_id, medium);
-      const lit = clip.tag === "music" && medium.sound_n ? curve : null;
+      const lit = clip.tag === "music" && medium.sound_n ? curve : null; // has points and a glow strip
       const faded = this._unheard(lane) || clip.muted;
-      drawSound(context, { view, clip, peaks, gain, height: row.height, curve: lit, faded });
+      drawSound(context, { view, clip, peaks, gain, height: row.height, curve, strip: Boolean(lit), faded });
       if (lit) {
         drawGlow(context, { view, clip, curve: lit, height: row.height });
         drawCurve(context, { view, clip, curve: lit, height: row.height });
