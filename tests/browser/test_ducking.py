@@ -226,3 +226,27 @@ def test_a_fader_is_dragged_typed_and_reset(page: Page, ducked_project, score):
     gain.dblclick()
     expect(gain).to_have_value("0.0 dB")
     assert next(lane for lane in score()["lanes"] if lane["name"] == "Bed")["gain_db"] == 0
+
+
+def test_the_browsers_back_button_goes_back_a_step(page: Page, ducked_project):
+    page.get_by_role("link", name="Tag").click()
+    expect(page.locator('[data-tray="tag"]')).to_be_visible()
+    page.get_by_role("link", name="Hand off").click()
+    expect(page.locator('[data-tray="handoff"]')).to_be_visible()
+    page.go_back()
+    expect(page.locator('[data-tray="tag"]')).to_be_visible()
+    expect(page.get_by_role("link", name="Tag")).to_have_attribute("aria-current", "step")
+    expect(page.locator("body.ready")).to_be_visible()
+
+
+def test_a_second_window_sees_what_the_first_one_does(page: Page, ducked_project):
+    second = page.context.new_page()
+    try:
+        second.goto(page.url)
+        expect(second.get_by_label("Hold", exact=True)).to_have_value("650")
+        field = page.get_by_label("Hold", exact=True)
+        field.fill("900")
+        field.press("Enter")
+        expect(second.get_by_label("Hold", exact=True)).to_have_value("900")
+    finally:
+        second.close()

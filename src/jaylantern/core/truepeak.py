@@ -11,6 +11,8 @@ h − l = ε·δ' + q″ (its first and second sum), for the largest sample m an
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -83,16 +85,25 @@ def _may_pass(samples: Samples, stretches: int, floor: float) -> NDArray[np.bool
     """Which stretches might pass the floor, told coarsely by segments of 480 samples."""
     channels = samples.shape[1]
     flat = samples.ravel()
-    step = flat[channels:] - flat[:-channels]
     largest = _segment_peaks(flat, SEGMENT_N * channels)
+    if largest.max() * LARGEST_GAIN * ROUNDING <= floor:
+        return np.zeros(stretches, np.bool_)
+    step = flat[channels:] - flat[:-channels]
     bend = _segment_peaks(step[channels:] - step[:-channels], SEGMENT_N * channels)
     bend = np.pad(bend, (0, len(largest) - len(bend)))
-    starts = np.arange(stretches) * SUB_N
-    segment = starts // SEGMENT_N, np.minimum((starts + SUB_N + TAPS - 2) // SEGMENT_N, len(largest) - 1)
-    size, bent = (np.maximum(each[segment[0]], each[segment[1]]) for each in (largest, bend))
+    first, last = _segments_of(stretches)
+    last = np.minimum(last, len(largest) - 1)
+    size, bent = (np.maximum(each[first], each[last]) for each in (largest, bend))
     bound = np.minimum(size * LARGEST_GAIN, size * FLAT_GAIN + bent * BENT_GAIN)
     passes: NDArray[np.bool_] = bound * ROUNDING > floor
     return passes
+
+
+@lru_cache(maxsize=8)
+def _segments_of(stretches: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """First and last segment that each stretch's reach touches."""
+    starts = np.arange(stretches) * SUB_N
+    return starts // SEGMENT_N, (starts + SUB_N + TAPS - 2) // SEGMENT_N
 
 
 def _segment_peaks(flat: NDArray[np.float32], size: int) -> NDArray[np.float32]:
