@@ -16,7 +16,7 @@ import soxr
 
 from jaylantern.core import checkup, clearance, mix
 from jaylantern.core.analysis import Analysis
-from jaylantern.core.arrays import Doubles
+from jaylantern.core.arrays import Doubles, mono
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.levels import level_db
 from jaylantern.core.model import Project, Tag
@@ -79,7 +79,7 @@ def _frames(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarr
     stream = soxr.ResampleStream(RATE, silero.RATE, 1, dtype="float32", quality="HQ")
     rest = np.zeros(0, np.float32)
     for chunk in chunks:
-        rest = np.concatenate((rest, stream.resample_chunk(chunk.mean(axis=1) * gain)))
+        rest = np.concatenate((rest, stream.resample_chunk(mono(chunk) * gain)))
         whole = len(rest) // silero.FRAME_N * silero.FRAME_N
         yield rest[:whole]
         rest = rest[whole:]

@@ -2,9 +2,13 @@
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from jaylantern import pipeline
-from jaylantern.core.model import Tag
+from jaylantern.core.clearance import _on_grid
+from jaylantern.core.loudness import STEP_N
+from jaylantern.core.model import Clip, Media, Tag
 from jaylantern.core.timebase import RATE
 from tests import sounds
 from tests.build import clip, facts, facts_without_voice, lane, media, project, voice_track
@@ -38,6 +42,22 @@ def test_clearance_is_the_duck_amount_for_equal_sounds():
     assert decided(talk_lane(gain_db=-6), bed_lane()).clear_lu == pytest.approx([8, 8], abs=0.05)
 
 
+@settings(deadline=None)
+@given(st.integers(0, 60_000), st.integers(0, 50_000), st.integers(1, 60_000), st.integers(60_000, 120_000))
+def test_a_clips_power_on_the_grid_is_what_its_media_holds_there(start_n, offset_n, length_n, media_n):
+    """Against counting it sample by sample; the sound may be shorter than the picture it came with."""
+    power = np.random.default_rng(media_n).random(-(-60_000 // STEP_N))
+    number = Media(1, "", "x", media_n, True, False)
+    found = Clip(1, "x", number, start_n, offset_n, min(length_n, media_n - offset_n))
+    place, got = _on_grid(power, found)
+    each = np.zeros(found.stop_n + STEP_N)
+    heard = np.repeat(power, STEP_N)[offset_n : offset_n + found.length_n] / STEP_N
+    each[start_n : start_n + len(heard)] = heard
+    expected = each[: len(each) // STEP_N * STEP_N].reshape(-1, STEP_N).sum(axis=1)
+    assert np.allclose(got, expected[place], atol=1e-9)
+    assert expected[place].sum() == pytest.approx(expected.sum())
+
+
 def test_all_is_well_says_so():
     found = decided(talk_lane(), bed_lane(), release_ms=900)
     assert all(f.fine for f in found.findings)
@@ -65,15 +85,15 @@ def test_each_reason_why_nothing_moves_is_named(lanes, said):
 
 
 @pytest.mark.parametrize(
-    ("settings", "said"),
+    ("chosen", "said"),
     [
         ({"amount_db": 0}, "Duck amount is 0 dB"),
         ({"release_ms": 100}, "a leap"),
         ({"hold_ms": 0, "least_rise_ms": 0, "attack_ms": 4000, "release_ms": 3000}, "under a second"),
     ],
 )
-def test_settings_that_sound_bad_are_pointed_out(settings, said):
-    assert said in texts(decided(talk_lane(), bed_lane(), **settings))
+def test_settings_that_sound_bad_are_pointed_out(chosen, said):
+    assert said in texts(decided(talk_lane(), bed_lane(), **chosen))
 
 
 def test_a_bystander_tag_neither_dips_nor_causes_dips():

@@ -30,6 +30,15 @@ def add_to(out: Samples, samples: Samples) -> None:
         out[:, side] += samples[:, 0]
 
 
+def mono(samples: Samples) -> NDArray[np.float32]:
+    """Mean of the channels of samples (n, channels), shape (n,)."""
+    total = samples[:, 0].copy()
+    for side in range(1, samples.shape[1]):
+        total += samples[:, side]
+    total *= np.float32(1.0 / samples.shape[1])
+    return total
+
+
 def windows(values: NDArray[np.float32], width: int) -> NDArray[np.float32]:
     """All runs of `width` neighbours of values (n,), as a view (width, n − width + 1): reduce along axis 0."""
     return np.lib.stride_tricks.sliding_window_view(values, len(values) - width + 1)

@@ -9,7 +9,7 @@ import numpy as np
 from jaylantern.core import pecking
 from jaylantern.core.arrays import Doubles
 from jaylantern.core.loudness import STEP_N, to_lufs
-from jaylantern.core.model import Clip, Project
+from jaylantern.core.model import Clip, Project, Tag
 from jaylantern.core.plan import Plan
 from jaylantern.core.timebase import db_to_amplitude
 
@@ -17,29 +17,43 @@ CLEAR_LU = 10.0  # common practice: speech some 10 LU over the bed is followed w
 MASKED_LU = 7.0  # common practice: under about 7 LU listeners complain
 
 
-def _on_grid(power: Doubles, clip: Clip, steps: int) -> Doubles:
-    """K-weighted power of a clip on the timeline's 100 ms grid, shape (steps,), from its media's 100 ms powers."""
-    total = np.concatenate(([0.0], np.cumsum(power)))
-    edge = np.clip(np.arange(steps + 1) * STEP_N, clip.start_n, clip.stop_n) - clip.shift_n
-    return np.diff(np.interp(edge / STEP_N, np.arange(len(total)), total))
+def _on_grid(power: Doubles, clip: Clip) -> tuple[slice, Doubles]:
+    """K-weighted power of a clip on the timeline's 100 ms grid: which steps it touches, and its power in each.
+
+    What the media's 100 ms powers add up to is read, straight between them, at the edges of the steps; within a
+    clip these lie all equally far behind the edges of the media's own steps.
+    """
+    first, last = clip.start_n // STEP_N, -(-clip.stop_n // STEP_N)
+    whole, behind_n = divmod(first * STEP_N - clip.shift_n, STEP_N)
+    before, count = max(0, -whole), last - first + 1
+    padded = np.pad(power, (before, max(0, whole + count + 1 - len(power))))
+    total = np.concatenate(([0.0], np.cumsum(padded)))
+    here = slice(whole + before, whole + before + count)
+    reached = total[here] + behind_n / STEP_N * padded[here]
+    for i, media_n in ((0, clip.offset_n), (-1, clip.offset_n + clip.length_n)):
+        step, rest_n = divmod(media_n + before * STEP_N, STEP_N)
+        reached[i] = total[step] + rest_n / STEP_N * padded[step]
+    return slice(first, last), np.diff(reached)
 
 
 def powers(project: Project, plan: Plan, media_power: Mapping[int, Doubles]) -> tuple[Doubles, Doubles]:
     """K-weighted power per 100 ms of timeline, of the dialogue and of all the rest ducked; both (steps,)."""
     steps = -(-project.length_n // STEP_N)
-    middle = np.arange(steps) * STEP_N + STEP_N // 2
-    ducked = {tag: 10.0 ** (curve.at(middle) / 10.0) for tag, curve in plan.curves.items()}
     speech, rest = np.zeros(steps), np.zeros(steps)
+    yielding: dict[Tag, Doubles] = {}
     for lane, clip in project.sounding():
         if clip.media.id not in media_power:
             continue
         tag = lane.tag_of(clip)
-        power = _on_grid(media_power[clip.media.id], clip, steps)
+        place, power = _on_grid(media_power[clip.media.id], clip)
         power *= db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
         if tag in pecking.KEYS:
-            speech += power
+            speech[place] += power
         else:
-            rest += power * ducked.get(tag, 1.0)
+            yielding.setdefault(tag, np.zeros(steps))[place] += power
+    middle = np.arange(steps) * STEP_N + STEP_N // 2
+    for tag, power in yielding.items():
+        rest += power * 10.0 ** (plan.curves[tag].at(middle) / 10.0) if tag in plan.curves else power
     return speech, rest
 
 
