@@ -33,7 +33,7 @@ def read(page: Page):
 
     def read(samples: np.ndarray, asked: list[tuple[int, float, int]]) -> dict:
         page.goto("/")
-        levels = [pairs(samples[None, :])]
+        levels = [pairs(samples[:, None])]
         while len(levels[-1]) > 1:
             levels.append(halved(levels[-1]))
         counts = [len(level) for level in levels]

@@ -14,7 +14,7 @@ def pyramid(samples: np.ndarray, path) -> list[np.ndarray]:
     """What is on disk after the samples came in blocks, as levels."""
     file = PeaksFile(path)
     for at in range(0, len(samples), 1280):
-        file.add(pairs(np.ascontiguousarray(samples[at : at + 1280].T)))
+        file.add(pairs(samples[at : at + 1280]))
     counts = file.finish()
     ends = np.cumsum(counts)
     return np.split(np.fromfile(path, np.int16).reshape(-1, 2), ends[:-1])

@@ -39,7 +39,7 @@ class Analyser:
         self._squares.append(levels.mean_squares(samples).astype(np.float32))
         self._powers.append(self._loudness.powers(samples))
         self._true_peak.add(samples)
-        return pairs(np.ascontiguousarray(_as_int16(chunk).T))
+        return pairs(_as_int16(chunk))
 
     def finish(self) -> Analysis:
         """Everything measured so far."""

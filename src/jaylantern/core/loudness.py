@@ -38,8 +38,8 @@ def _biquad(b: tuple[float, ...], a: tuple[float, ...]) -> tuple[Doubles, Double
 
 
 @cache
-def _kernel() -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32], Doubles]:
-    """T (64, 64), O (64, 4), C (4, 64) as float32 and A^64 (4, 4) of both filters in a row."""
+def _kernel() -> tuple[NDArray[np.float32], NDArray[np.float32], Doubles]:
+    """T and C side by side for rows of 64 samples (64, 68), O for rows of states (4, 64), and A^64 (4, 4)."""
     a1, b1, c1, d1 = _biquad(SHELF_B, SHELF_A)
     a2, b2, c2, d2 = _biquad(HIGHPASS_B, HIGHPASS_A)
     a = np.block([[a1, np.zeros((2, 2))], [np.outer(b2, c1), a2]])
@@ -52,24 +52,26 @@ def _kernel() -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.floa
     through = np.where(lag >= 0, response[np.maximum(lag, 0)], 0.0)
     observe = np.array([c @ powers[k] for k in range(BLOCK_N)])
     drive = np.array([powers[BLOCK_N - 1 - k] @ b for k in range(BLOCK_N)]).T
-    return through.astype(np.float32), observe.astype(np.float32), drive.astype(np.float32), powers[BLOCK_N]
+    both = np.concatenate((through, drive)).T
+    return np.ascontiguousarray(both, np.float32), np.ascontiguousarray(observe.T, np.float32), powers[BLOCK_N]
 
 
 def _scan(inputs: Doubles, step: Doubles) -> Doubles:
-    """s[k] = step·s[k−1] + inputs[k] along axis 0, shape (n, channels, 4), in log2(n) doublings."""
-    states, power, reach = inputs.copy(), step, 1
-    while reach < len(states) and np.abs(power).max() > 1e-12:
-        moved = states[:-reach].reshape(-1, 4) @ power.T  # one product: a stack of small ones is ten times slower
-        states[reach:] += moved.reshape(states[reach:].shape)
+    """s[k] = step·s[k−1] + inputs[k] along axis 1 of inputs (4, n, channels), in log2(n) doublings."""
+    channels = inputs.shape[2]
+    states = inputs.reshape(4, -1).copy()
+    power, reach = step, channels
+    while reach < states.shape[1] and np.abs(power).max() > 1e-12:
+        states[:, reach:] += power @ states[:, :-reach]  # few long rows: many small products are ten times slower
         power, reach = power @ power, reach * 2
-    return states
+    return states.reshape(inputs.shape)
 
 
 class KWeighting:
     """K-weighted power of a stream, 100 ms by 100 ms. Keeps the filter's state between calls."""
 
     def __init__(self, channels: int) -> None:
-        self._state = np.zeros((channels, 4))
+        self._state = np.zeros((4, channels))
 
     def powers(self, samples: Samples) -> Doubles:
         """Sum over channels of the mean square of each 100 ms; shape (ceil(n / 4800),).
@@ -79,16 +81,18 @@ class KWeighting:
         """
         if not len(samples):
             return np.zeros(0)
-        short = -len(samples) % STEP_N
+        channels, short = self._state.shape[1], -len(samples) % STEP_N
         padded = np.pad(samples, ((0, short), (0, 0))) if short else samples
-        through, observe, drive, step = _kernel()
-        blocks = np.ascontiguousarray(padded.T).reshape(len(self._state), -1, BLOCK_N)
-        driven = (blocks @ drive.T).astype(np.float64).transpose(1, 0, 2)
-        states = _scan(np.concatenate((self._state[None], driven)), step)
-        self._state = states[-1]
-        out = blocks @ through.T
-        out += states[:-1].transpose(1, 0, 2).astype(np.float32) @ observe.T
-        flat = out.reshape(len(self._state), -1, STEP_N)
+        both, observe, step = _kernel()
+        product = np.ascontiguousarray(padded.T).reshape(-1, BLOCK_N) @ both
+        inputs = np.empty((4, len(padded) // BLOCK_N + 1, channels))
+        inputs[:, 0] = self._state
+        inputs[:, 1:] = product[:, BLOCK_N:].reshape(channels, -1, 4).transpose(2, 1, 0)
+        states = _scan(inputs, step)
+        self._state = states[:, -1].copy()
+        before = states[:, :-1].transpose(2, 1, 0).astype(np.float32).reshape(-1, 4)
+        out = product[:, :BLOCK_N] + before @ observe
+        flat = out.reshape(channels, -1, STEP_N)
         power: Doubles = np.vecdot(flat, flat).sum(axis=0).astype(np.float64) / STEP_N
         return power
 

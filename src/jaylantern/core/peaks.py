@@ -13,18 +13,12 @@ BASE_N = 128
 Pairs = NDArray[np.int16]  # (n, 2): minimum, maximum, full scale = ±32767
 
 
-def pairs(planar: NDArray[np.int16]) -> Pairs:
-    """Level 0 of samples (n_channels, n), shape (ceil(n / 128), 2); a short last pair covers what there is.
-
-    Minima and maxima by halving strides: far quicker than a reshape.
-    """
-    short = -planar.shape[1] % BASE_N
-    low = np.pad(planar, ((0, 0), (0, short)), mode="edge") if short else planar
-    high = low
-    for _ in range(BASE_N.bit_length() - 1):
-        low = np.minimum(low[:, 0::2], low[:, 1::2])
-        high = np.maximum(high[:, 0::2], high[:, 1::2])
-    return np.stack((low.min(axis=0), high.max(axis=0)), axis=1)
+def pairs(samples: NDArray[np.int16]) -> Pairs:
+    """Level 0 of samples (n, channels), shape (ceil(n / 128), 2); a short last pair covers what there is."""
+    short = -len(samples) % BASE_N
+    padded = np.pad(samples, ((0, short), (0, 0)), mode="edge") if short else samples
+    rows = np.ascontiguousarray(padded).reshape(-1, BASE_N * samples.shape[1])
+    return np.stack((rows.min(axis=1), rows.max(axis=1)), axis=1)
 
 
 def halved(level: Pairs) -> Pairs:
