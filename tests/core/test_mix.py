@@ -6,6 +6,7 @@ import scipy.signal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jaylantern.core import limiter
 from jaylantern.core.curve import Curve
 from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, Voice, render
 from jaylantern.core.model import Tag
@@ -63,6 +64,16 @@ def test_the_true_peak_of_hot_music_stays_under_the_ceiling():
     """Measured by an independent four-fold resampler; the ceiling is −1 dBTP."""
     assert over_sampled_peak_db(WHOLE[Variant.PLAIN]) <= -1.0 + 0.05
     assert over_sampled_peak_db(HOT) > 3
+
+
+def test_few_and_many_stretches_over_the_ceiling_are_held_alike():
+    """The two ways of finding what is held, one for few and one for many, give the same bits."""
+    many = np.abs(np.random.default_rng(3).standard_normal(800)).astype(np.float32)
+    few = np.where(np.arange(800) % 40 < 3, many, 0).astype(np.float32)
+    nudged = few.copy()
+    nudged[np.flatnonzero(few == 0)[::2]] = np.float32(1e-30)  # makes it many without changing what is held
+    assert (few > 0).sum() <= limiter.RELEASE < (nudged > 0).sum()
+    assert np.array_equal(limiter._held(few), np.where(limiter._held(nudged) > 1e-20, limiter._held(nudged), 0))
 
 
 def test_where_nothing_is_over_the_limiter_leaves_every_bit_alone():

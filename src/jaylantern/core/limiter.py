@@ -36,14 +36,26 @@ def gains(needed_db: NDArray[np.float32]) -> NDArray[np.float32] | None:
     """
     if not needed_db.any():
         return None
-    delayed = windows(np.concatenate((np.zeros(RELEASE - 1, np.float32), needed_db)), RELEASE)
-    held = (delayed * _WEIGHT[RELEASE - 1 :: -1, None]).max(axis=0)
-    ahead = windows(held, LOOK_AHEAD + 1).max(axis=0)
+    ahead = windows(_held(needed_db), LOOK_AHEAD + 1).max(axis=0)
     smooth = windows(ahead, LOOK_AHEAD + 1).mean(axis=0, dtype=np.float32)
     smooth = smooth[RELEASE:]  # one stretch before the first inner one … one after the last
     node = np.power(np.float32(10.0), np.maximum(smooth[:-1], smooth[1:]) / np.float32(-20.0))
     left, right = node[:-1, None], node[1:, None]
     return (left + (right - left) * _RAMP).ravel()
+
+
+def _held(needed_db: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The largest of what each earlier stretch needed times the weight of its distance; the same bits either way."""
+    at = np.flatnonzero(needed_db)
+    if len(at) > RELEASE:
+        delayed = windows(np.concatenate((np.zeros(RELEASE - 1, np.float32), needed_db)), RELEASE)
+        held: NDArray[np.float32] = (delayed * _WEIGHT[RELEASE - 1 :: -1, None]).max(axis=0)
+        return held
+    held = np.zeros(len(needed_db) + RELEASE, np.float32)
+    for i in at.tolist():
+        reach = held[i : i + RELEASE]
+        np.maximum(reach, needed_db[i] * _WEIGHT[:RELEASE], out=reach)
+    return held[: len(needed_db)]
 
 
 def apply(samples: Samples, gain: NDArray[np.float32] | None) -> Samples:
