@@ -6,6 +6,7 @@ import { amplitude } from "./units.js";
 
 export const GLOW_H = 15;
 const MOST_POINTS = 240;
+const LABEL_H = 17;
 
 /** Scale of the curve in a lane: dB to y. */
 export function curveScale(height, curve) {
@@ -130,7 +131,7 @@ export function drawScale(context, { height, curve }) {
   context.font = FIGURES;
   context.textBaseline = "middle";
   context.textAlign = "right";
-  const step = scale.floor_db < -36 ? 12 : 6;
+  const step = [6, 12, 24, 48].find((each) => scale.y(-each) - scale.y(0) >= LABEL_H) ?? 60;
   for (let gain_db = 0; gain_db >= scale.floor_db; gain_db -= step) {
     const text = `${gain_db}`.replace("-", "−");
     context.lineWidth = 4;
