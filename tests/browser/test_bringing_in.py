@@ -13,10 +13,10 @@ from tests import sounds
 
 def test_the_shelf_shows_the_demo_with_its_length_and_passages(page: Page):
     page.goto("/")
-    card = page.get_by_role("link", name="The Clock at Alder Quay")
+    card = page.locator(".shelf-card", has_text="The Clock at Alder Quay")
     expect(card).to_contain_text("02:04")
     expect(card).to_contain_text("passages")
-    card.click()
+    card.click(position={"x": 60, "y": 60})  # anywhere on the card
     expect(page.locator("tr[data-passage]").first).to_be_visible()
     expect(page).to_have_title("The Clock at Alder Quay · Jay Lantern")
 
@@ -139,3 +139,13 @@ def test_a_double_click_on_new_project_begins_one_film(page: Page):
     expect(page.locator("body.ready")).to_be_visible()
     page.goto("/")
     expect(page.locator(".shelf-card")).to_have_count(before + 1)
+
+
+def test_a_film_taken_off_the_shelf_can_be_put_back(page: Page, new_project):
+    new_project("Fleeting film")
+    page.goto("/")
+    page.get_by_role("button", name="Take off: Fleeting film").click()
+    expect(page.locator(".shelf-card", has_text="Fleeting film")).to_have_count(0)
+    page.get_by_text("Taken off the shelf").click()
+    page.get_by_role("button", name="Put back: Fleeting film").click()
+    expect(page.locator(".shelf-card", has_text="Fleeting film")).to_be_visible()

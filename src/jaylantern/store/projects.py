@@ -43,10 +43,19 @@ def create(connection: sqlite3.Connection, name: str) -> int:
     return number
 
 
-def cards(connection: sqlite3.Connection) -> list[Card]:
-    """All projects, the one worked on last first."""
-    found = connection.execute("SELECT id, name, updated_at FROM project ORDER BY updated_at DESC, id DESC")
+def cards(connection: sqlite3.Connection, *, removed: bool = False) -> list[Card]:
+    """The projects on the shelf, the one worked on last first; or those taken off it."""
+    found = connection.execute(
+        "SELECT id, name, updated_at FROM project WHERE (removed_at IS NOT NULL) = ? ORDER BY updated_at DESC, id DESC",
+        (removed,),
+    )
     return [Card(**row) for row in found]
+
+
+def set_removed(connection: sqlite3.Connection, project_id: int, removed: bool) -> None:
+    """Take a project off the shelf, or put it back. Nothing of it is lost either way. Raises NotFound."""
+    card(connection, project_id)
+    connection.execute("UPDATE project SET removed_at = ? WHERE id = ?", (now() if removed else None, project_id))
 
 
 def card(connection: sqlite3.Connection, project_id: int) -> Card:

@@ -18,7 +18,7 @@ STRIP_PARTS = 96
 @blueprint.get("/")
 def page() -> ResponseReturnValue:
     """All projects, the one worked on last first."""
-    return render_template("shelf/page.html", cards=projects.cards(db()))
+    return render_template("shelf/page.html", cards=projects.cards(db()), removed=projects.cards(db(), removed=True))
 
 
 @blueprint.post("/projects")
@@ -28,6 +28,13 @@ def create() -> ResponseReturnValue:
     if request.accept_mimetypes.best == "application/json":
         return jsonify(id=project_id)
     return redirect(url_for("project.page", project_id=project_id, step="layout"))
+
+
+@blueprint.post("/projects/<int:project_id>/<any(remove, restore):way>")
+def put(project_id: int, way: str) -> ResponseReturnValue:
+    """Take a project off the shelf, or put it back."""
+    projects.set_removed(db(), project_id, way == "remove")
+    return redirect(url_for("shelf.page"))
 
 
 @blueprint.get("/projects/<int:project_id>/card")
