@@ -13,6 +13,7 @@ export class LaneHead {
     this._score = score;
     this._id = lane.id;
     this._gesture = null;
+    this._typing = false;
     this.element = document.createElement("div");
     this.element.innerHTML =
       lane.kind === "picture"
@@ -48,6 +49,9 @@ export class LaneHead {
     });
     this._fader.addEventListener("dblclick", () => this._set({ gain_db: 0 }));
     this._said.addEventListener("dblclick", () => this._set({ gain_db: 0 }));
+    this._said.addEventListener("input", () => {
+      this._typing = true;
+    });
     this._said.addEventListener("change", () => this._typed());
     this._said.addEventListener("keydown", (event) => event.key === "Enter" && this._said.blur());
   }
@@ -68,6 +72,7 @@ export class LaneHead {
 
   async _typed() {
     const gain_db = typed(this._said.value);
+    this._typing = false;
     if (Number.isNaN(gain_db)) say(`“${this._said.value}” is not a number; the fader stays where it was.`, { trouble: true });
     else await this._set({ gain_db });
     this._say(this._lane.gain_db);
@@ -93,7 +98,7 @@ export class LaneHead {
     this._said.setAttribute("aria-label", `Gain of ${lane.name}`);
     if (this._gesture === null) {
       this._fader.value = lane.gain_db;
-      if (document.activeElement !== this._said) this._say(lane.gain_db);
+      if (!this._typing) this._say(lane.gain_db);
     }
   }
 }

@@ -144,9 +144,9 @@ export class Player extends EventTarget {
     return part.start_n + Math.max(0, Math.round((at - part.at) * RATE));
   }
 
-  /** A moment that falls on a sample of the context. */
+  /** The next moment that falls on a sample of the context; one that does already, but for rounding, stays. */
   _whole(at) {
-    return Math.ceil(at * RATE) / RATE;
+    return Math.ceil(at * RATE - 0.01) / RATE;
   }
 
   /** Fetch the next window of a generation and put it on the clock. */
@@ -193,7 +193,7 @@ export class Player extends EventTarget {
     generation.parts = generation.parts.filter((part) => part.end > gone);
     generation.before = generation.before.filter((part) => part.end > gone && part.at < generation.begun);
     generation.next_n = stop_n;
-    generation.next_at = this._whole(end - 0.25 / RATE);
+    generation.next_at = this._whole(end);
   }
 
   _takeOver(generation, old, at) {

@@ -91,9 +91,7 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "passages") markPassage();
   if (event.target.id === "media") drawMedia();
 });
-document.body.addEventListener("htmx:historyRestore", furnish);
 document.body.addEventListener("htmx:responseError", (event) => say(`This panel could not be fetched (${event.detail.xhr.status}).`, { trouble: true }));
-window.addEventListener("popstate", () => location.reload());
 
 // — clicks inside panels that come from the server —
 
