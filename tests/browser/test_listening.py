@@ -15,8 +15,14 @@ WATCH = """
     AudioBufferSourceNode.prototype.start = function (when, ...rest) {
         const left = this.buffer.getChannelData(0);
         const first = [...left.slice(0, 64)];
-        window.scheduled.push({ when, length: left.length, rate: this.context.sampleRate, first });
+        this.noted = { when, length: left.length, rate: this.context.sampleRate, first, stopped: null };
+        window.scheduled.push(this.noted);
         return start.call(this, when, ...rest);
+    };
+    const stop = AudioBufferSourceNode.prototype.stop;
+    AudioBufferSourceNode.prototype.stop = function (when, ...rest) {
+        if (this.noted) this.noted.stopped = when;
+        return stop.call(this, when, ...rest);
     };
 """
 
@@ -86,3 +92,19 @@ def test_a_setting_changed_while_it_plays_is_on_the_clock_within_a_second(watche
     starts = [window["when"] for window in windows]
     # it took over from what was on the clock already, instead of waiting behind it
     assert any(later < earlier for earlier, later in pairwise(starts))
+
+
+def test_many_jumps_in_a_row_leave_one_run_of_windows_sounding(watched: Page):
+    watched.keyboard.press("Space")
+    watched.wait_for_function("() => window.scheduled.length >= 2")
+    watched.evaluate(
+        """() => {
+            for (let i = 0; i < 6; i += 1) document.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowRight" }));
+        }"""
+    )
+    count = len(scheduled(watched))
+    watched.wait_for_function(f"() => window.scheduled.length > {count} + 2")
+    left = sorted((w for w in scheduled(watched) if w["stopped"] is None), key=lambda window: window["when"])
+    watched.keyboard.press("Space")
+    for before, after in pairwise(left):
+        assert round(before["when"] * RATE) + before["length"] == round(after["when"] * RATE)

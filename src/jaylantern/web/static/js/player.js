@@ -22,6 +22,7 @@ export class Player extends EventTarget {
     this._still_n = 0;
     this._dirty = false;
     this._turning = false;
+    this._turns = 0; // a turn that is not the newest any more gives up
     this.playing = false;
     this.variant = "ducked";
     this.loop = null; // [start_n, stop_n] or null
@@ -80,6 +81,8 @@ export class Player extends EventTarget {
 
   _end() {
     this.playing = false;
+    this._turns += 1;
+    this._turning = this._dirty = false;
     this._fadeOut(this._generation, this._context.currentTime + 0.005);
     this._generation = null;
     this.dispatchEvent(new Event("state"));
@@ -117,18 +120,19 @@ export class Player extends EventTarget {
 
   /** Begin a new generation at a time of the programme, or (null) where the old one will be. */
   async _turn(from_n, { soon }) {
-    const old = this._generation;
+    this._turns += 1;
+    const turn = this._turns;
     const at = this._whole(this._context.currentTime + soon);
     const start_n = from_n ?? this._heardAt(at);
-    const generation = { gain: null, parts: [], before: old?.parts ?? [], next_n: start_n, next_at: at, ended: false };
+    const generation = { gain: null, parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn };
     this._turning = true;
     try {
-      await this._add(generation, { first: true, old });
+      await this._add(generation);
     } catch (error) {
-      this._fail(error);
-    } finally {
-      this._turning = false;
+      if (turn === this._turns) this._fail(error);
     }
+    if (turn !== this._turns) return;
+    this._turning = false;
     if (this._dirty) {
       this._dirty = false;
       this.refresh();
@@ -150,27 +154,28 @@ export class Player extends EventTarget {
   }
 
   /** Fetch the next window of a generation and put it on the clock. */
-  async _add(generation, { first = false, old = null } = {}) {
+  async _add(generation) {
+    const first = generation.gain === null;
     const { url, length_n } = this._programme();
     if (this.loop && generation.next_n >= this.loop[1]) generation.next_n = this.loop[0];
     const end_n = this.loop && generation.next_n < this.loop[1] ? this.loop[1] : length_n;
     const start_n = generation.next_n;
     if (start_n >= end_n) {
       generation.ended = true;
-      if (first) this._takeOver(generation, old, generation.next_at);
+      if (first) this._takeOver(generation, generation.next_at);
       return;
     }
     const stop_n = Math.min((Math.floor(start_n / WINDOW_N) + 1) * WINDOW_N, end_n);
     const answer = await ask(`${url}/listen/${this.variant}?start=${start_n}&stop=${stop_n}`);
     const samples = new Float32Array(await answer.arrayBuffer());
-    if (!this.playing || (!first && this._generation !== generation)) return;
+    if (!this.playing || (first ? generation.turn !== this._turns : this._generation !== generation)) return;
     let skip_n = 0;
     const late = this._context.currentTime + 0.015 - generation.next_at;
     if (late > 0) {
-      if (first && old) skip_n = Math.min(Math.ceil(late * RATE), stop_n - start_n - 1);
+      if (first && this._generation) skip_n = Math.min(Math.ceil(late * RATE), stop_n - start_n - 1);
       generation.next_at = this._whole(generation.next_at + (skip_n ? skip_n / RATE : late));
     }
-    if (first) this._takeOver(generation, old, generation.next_at);
+    if (first) this._takeOver(generation, generation.next_at);
     this._schedule(generation, samples, start_n + skip_n, stop_n, skip_n, JSON.parse(answer.headers.get("X-Meter")));
   }
 
@@ -196,7 +201,8 @@ export class Player extends EventTarget {
     generation.next_at = this._whole(end);
   }
 
-  _takeOver(generation, old, at) {
+  _takeOver(generation, at) {
+    const old = this._generation;
     generation.gain = this._context.createGain();
     generation.gain.connect(this._context.destination);
     generation.begun = at;
