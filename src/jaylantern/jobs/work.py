@@ -15,6 +15,7 @@ from pathlib import Path
 from jaylantern import handoff, intake
 from jaylantern.core.mix import Variant
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
+from jaylantern.core.timebase import RATE
 from jaylantern.errors import JayError, Refused, Stopped
 from jaylantern.media.film import suffix_for
 from jaylantern.pipeline import Decided
@@ -26,7 +27,7 @@ from jaylantern.workbench import Workbench
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 HASH_BYTES = 1 << 20
-BYTES_PER_SECOND = 48_000 * 2 * 3
+BYTES_PER_SECOND = RATE * 2 * 3
 _taking_in: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)  # by content: the same file twice waits
 Report = Callable[[float, str], None]  # share done, what is being done; may raise Stopped
 
@@ -163,7 +164,7 @@ def _export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter
     folder = bench.export_folder(job.id)
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
-    if project.length_n / 48_000 * BYTES_PER_SECOND > bench.free_bytes():
+    if project.length_n / RATE * BYTES_PER_SECOND > bench.free_bytes():
         raise Refused("There is not enough room in the data folder for this file.")
     message = EXPORTS[job.payload["what"]](bench, project, decided, folder / job.payload["stem"], report)
     jobs.finish(db, job.id, state="done", message=message)

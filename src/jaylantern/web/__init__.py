@@ -31,5 +31,4 @@ def create_app(bench: Workbench) -> Flask:
         app.register_blueprint(module.blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters["clock"] = timebase.clock
-    app.jinja_env.filters["signed"] = lambda value: f"{value:+.1f}".replace("-", "−")
     return app

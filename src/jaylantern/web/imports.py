@@ -7,15 +7,14 @@ import os
 from flask import Blueprint, current_app, jsonify, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core.timebase import RATE
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.store import jobs, projects
+from jaylantern.store.commands import LARGEST_N
 from jaylantern.store.connection import atomic
 from jaylantern.web.connection import bench, db, queue
 from jaylantern.web.fields import argument, body, whole
 
 blueprint = Blueprint("imports", __name__)
-LARGEST_N = 24 * 3600 * RATE
 LARGEST_FILE_BYTES = 64 * 1024**3
 PART_BYTES = 8 * 1024**2
 COPY_BYTES = 1 << 20

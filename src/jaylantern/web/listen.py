@@ -11,11 +11,11 @@ from jaylantern.core.mix import BLOCK_N, Variant
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import NotFound
 from jaylantern.store import projects
+from jaylantern.store.commands import LARGEST_N
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import argument
 
 blueprint = Blueprint("listen", __name__, url_prefix="/projects/<int:project_id>")
-LARGEST_N = 24 * 3600 * RATE
 LONGEST_N = 10 * RATE
 
 

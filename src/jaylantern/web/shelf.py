@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -54,8 +55,6 @@ def _picture(project: Project) -> Media | None:
 
 def _strip(project: Project, decided: Decided) -> list[float]:
     """Gain of the music as amplitude, 0–1, at evenly spaced places."""
-    import numpy as np
-
     curve = decided.plan.curves[Tag.MUSIC]
     at = np.linspace(0, max(project.length_n, RATE), STRIP_PARTS, endpoint=False).astype(np.int64)
     return (10.0 ** (curve.at(at) / 20.0)).round(3).tolist()

@@ -4,12 +4,12 @@ import { gainAt, pointsWithin, deepest, upper } from "./curve.js";
 import { BY_TAG, FIGURES, GHOSTS, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
 import { amplitude } from "./units.js";
 
-export const GLOW_H = 15;
+const GLOW_H = 15;
 const MOST_POINTS = 240;
 const LABEL_H = 17;
 
 /** Scale of the curve in a lane: dB to y. */
-export function curveScale(height, curve) {
+function curveScale(height, curve) {
   const floor_db = Math.min(-18, Math.floor((deepest(curve) - 3) / 6) * 6);
   const top = 9;
   const bottom = height - GLOW_H - 12;

@@ -18,7 +18,7 @@ const RULER_H = 22;
 const DRAG_PX = 4;
 const WHEEL = 0.0016;
 
-/** Events: "seek" with the time, "view" when another part is shown. */
+/** Events: "seek" with the time. */
 export class Timeline extends EventTarget {
   constructor(element, { score, choice }) {
     super();
@@ -91,28 +91,23 @@ export class Timeline extends EventTarget {
     } else {
       this.view.zoom(Math.exp(event.deltaY * scale * WHEEL), this._x(event));
     }
-    this._seen();
+    this.draw();
   }
 
   /** Zoom by a factor around the middle, or around a time if that is in view. */
   zoom(factor, time_n) {
     const x = this.view.x(time_n);
     this.view.zoom(factor, x >= 0 && x <= this.view.width ? x : this.view.width / 2);
-    this._seen();
+    this.draw();
   }
 
   fit() {
     this.view.fit();
-    this._seen();
+    this.draw();
   }
 
   reveal(time_n) {
-    if (this.view.reveal(time_n)) this._seen();
-  }
-
-  _seen() {
-    this.draw();
-    this.dispatchEvent(new Event("view"));
+    if (this.view.reveal(time_n)) this.draw();
   }
 
   _follow(event, { move, done }) {
@@ -145,7 +140,7 @@ export class Timeline extends EventTarget {
       const x = at.clientX - this._map.getBoundingClientRect().left;
       const middle = (x / this.view.width) * this.view.length_n;
       this.view.scroll(this.view.x(middle) - this.view.width / 2);
-      this._seen();
+      this.draw();
     };
     go(event);
     this._follow(event, { move: go });
@@ -214,7 +209,7 @@ export class Timeline extends EventTarget {
   _resize() {
     this.view.resize(this._body.clientWidth, this._score.doc?.length_n ?? 0);
     this._spread();
-    this._seen();
+    this.draw();
   }
 
   /** Lanes share the room there is; where it is short they keep their least height and the rows scroll. */
@@ -244,7 +239,7 @@ export class Timeline extends EventTarget {
     this._empty.hidden = doc.lanes.length > 0;
     this.view.resize(this._body.clientWidth, doc.length_n);
     this._spread();
-    this._seen();
+    this.draw();
   }
 
   _placeRow(lane, i) {
@@ -311,12 +306,10 @@ export class Timeline extends EventTarget {
   _draw() {
     const { doc } = this._score;
     if (!doc) return;
-    const began = performance.now();
     this._drawRuler();
     for (const lane of doc.lanes) this._drawLane(lane, this._rows.get(lane.id));
     this._drawMap();
     this.showPlayhead();
-    this.drawn_ms = performance.now() - began;
   }
 
   _drawLane(lane, row) {
