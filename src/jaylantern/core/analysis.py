@@ -18,7 +18,8 @@ CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
 
 @dataclass(frozen=True)
 class Analysis:
-    """A medium's sound: mean square per 10 ms, K-weighted power per 100 ms, true peak as an amplitude."""
+    """A medium's sound: mean square per 10 ms, K-weighted powers per 100 ms (as of
+    `KWeighting.products`), true peak as an amplitude."""
 
     mean_square: NDArray[np.float32]
     power: Doubles
@@ -37,7 +38,7 @@ class Analyser:
         """Add (n, channels) samples, int16 or float32; answers their peaks, which are not kept."""
         samples = as_float(chunk)
         self._squares.append(levels.mean_squares(samples).astype(np.float32))
-        self._powers.append(self._loudness.powers(samples))
+        self._powers.append(self._loudness.products(samples))
         self._true_peak.add(samples)
         return pairs(_as_int16(chunk))
 
@@ -46,7 +47,7 @@ class Analyser:
         squares = np.concatenate((np.zeros(0, np.float32), *self._squares))
         return Analysis(
             mean_square=squares,
-            power=np.concatenate((np.zeros(0), *self._powers)),
+            power=np.concatenate(self._powers) if self._powers else np.zeros((0, 1)),
             true_peak=self._true_peak.finish(),
         )
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 from jaylantern.core import clearance
 from jaylantern.core.intervals import Intervals, total_n
@@ -13,16 +14,36 @@ from jaylantern.core.timebase import RATE
 
 SOFT_LUFS = -30.0  # common practice: talk under −30 LUFS is too soft to raise without care
 LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
-MUSIC_PLAYS_LUFS = -60.0
+HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
+
+
+class Missing(StrEnum):
+    """What keeps ducking from working; each has its remedy."""
+
+    CLIPS = "clips"  # the timeline is empty
+    KEY = "key"  # nothing is tagged dialogue
+    YIELDING = "yielding"  # nothing is tagged music
+    KEY_IN_ORDER = "key in order"  # all that is tagged dialogue stands outside the pecking order
+    YIELDING_IN_ORDER = "yielding in order"
+    SOUND = "sound"  # a clip tagged dialogue has none
+    UNMUTED = "unmuted"  # it is muted, or its lane is
+    SPEECH = "speech"  # none is found in it
+    TOGETHER = "together"  # speech and music never sound at the same time
+    AMOUNT = "amount"  # the music goes down by nothing
 
 
 @dataclass(frozen=True)
 class Finding:
-    """One line of the check-up. `fine` or to look at; `at_n` is where on the timeline, if anywhere."""
+    """One line of the check-up. `fine` or to look at; `at_n` is where on the timeline, if anywhere.
+
+    `missing` names what keeps ducking from working, `clip_id` the clip it is about.
+    """
 
     fine: bool
     text: str
     at_n: int | None = None
+    missing: Missing | None = None
+    clip_id: int | None = None
 
 
 def findings(
@@ -38,35 +59,54 @@ def findings(
 
 
 def _tagged(project: Project, tag: Tag) -> list[tuple[Lane, Clip]]:
-    return [
-        (lane, clip)
-        for lane in project.lanes
-        if lane.kind is LaneKind.SOUND
-        for clip in lane.clips
-        if lane.tag_of(clip) is tag
-    ]
+    """Sound clips of a tag, bystanders too."""
+    sound = ((lane, clip) for lane, clip in project.placed() if lane.kind is LaneKind.SOUND)
+    return [(lane, clip) for lane, clip in sound if lane.tag_of(clip) is tag]
+
+
+def _in_order(tagged: list[tuple[Lane, Clip]]) -> list[tuple[Lane, Clip]]:
+    return [(lane, clip) for lane, clip in tagged if not lane.outside(clip)]
 
 
 def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Intervals]) -> Iterator[Finding]:
     """Reasons why ducking does nothing, or not all it might."""
     if not any(lane.clips for lane in project.lanes):
-        yield Finding(False, "The timeline is empty. Bring in a film, narration and music.")
+        text = "The timeline is empty. Bring in a film, narration and music."
+        yield Finding(False, text, missing=Missing.CLIPS)
         return
-    talk, music = _tagged(project, Tag.DIALOGUE), _tagged(project, Tag.MUSIC)
-    if not talk:
-        yield Finding(False, "Nothing is tagged dialogue, so nothing makes the music give way. Tag a lane under Tag.")
-    if not music:
-        yield Finding(False, "Nothing is tagged music, so nothing gives way. Tag the music's lane under Tag.")
+    all_talk, all_music = _tagged(project, Tag.DIALOGUE), _tagged(project, Tag.MUSIC)
+    talk, music = _in_order(all_talk), _in_order(all_music)
+    if not all_talk:
+        text = "Nothing is tagged dialogue, so nothing makes the music give way. Tag a lane under Tag."
+        yield Finding(False, text, missing=Missing.KEY)
+    elif not talk:
+        text = "All dialogue stands outside the pecking order, so nothing makes the music give way."
+        yield Finding(False, text, missing=Missing.KEY_IN_ORDER)
+    if not all_music:
+        text = "Nothing is tagged music, so nothing gives way. Tag the music's lane under Tag."
+        yield Finding(False, text, missing=Missing.YIELDING)
+    elif not music:
+        text = "All music stands outside the pecking order, so nothing gives way."
+        yield Finding(False, text, missing=Missing.YIELDING_IN_ORDER)
     for lane, clip in talk:
-        if not clip.media.has_sound:
-            yield Finding(False, f"{clip.name} is tagged dialogue but has no sound.", clip.start_n)
-        elif lane.muted or clip.muted:
-            yield Finding(False, f"{clip.name} is tagged dialogue but muted: it causes no dips.", clip.start_n)
-        elif clip.media.id in speech and not total_n(speech[clip.media.id]):
-            hint = " Raise the sensitivity." if project.settings.sensitivity < 70 else " Is it the right clip?"
-            yield Finding(False, f"No speech is found in {clip.name}.{hint}", clip.start_n)
+        yield from _why_silent(project, lane, clip, speech)
     if plan.passages and music and not _overlap(plan, music):
-        yield Finding(False, "Speech and music never sound at the same time: there is nothing to lower.")
+        text = "Speech and music never sound at the same time: there is nothing to lower."
+        yield Finding(False, text, missing=Missing.TOGETHER)
+
+
+def _why_silent(project: Project, lane: Lane, clip: Clip, speech: Mapping[int, Intervals]) -> Iterator[Finding]:
+    """Why a clip tagged dialogue causes no dips."""
+    missing = None
+    if not clip.media.has_sound:
+        missing, text = Missing.SOUND, f"{clip.name} is tagged dialogue but has no sound."
+    elif lane.muted or clip.muted:
+        missing, text = Missing.UNMUTED, f"{clip.name} is tagged dialogue but muted: it causes no dips."
+    elif clip.media.id in speech and not total_n(speech[clip.media.id]):
+        hint = "Raise the sensitivity." if project.settings.sensitivity < HIGH_SENSITIVITY else "Is it the right clip?"
+        missing, text = Missing.SPEECH, f"No speech is found in {clip.name}. {hint}"
+    if missing:
+        yield Finding(False, text, clip.start_n, missing, clip.id)
 
 
 def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:
@@ -76,11 +116,11 @@ def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:
 def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_lufs: float) -> Iterator[Finding]:
     """How well the dips do their work."""
     settings = project.settings
-    music = _tagged(project, Tag.MUSIC)
+    music = _in_order(_tagged(project, Tag.MUSIC))
     if not plan.passages or not music:
         return
     if settings.amount_db == 0:
-        yield Finding(False, "Duck amount is 0 dB: the music does not give way.")
+        yield Finding(False, "Duck amount is 0 dB: the music does not give way.", missing=Missing.AMOUNT)
     masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
     for i in masked[:3]:
         text = (
@@ -99,10 +139,11 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
                       plan.passages[flutter[0]].stop_n)  # fmt: skip
     else:
         yield Finding(True, "No flutter: the music never comes up for under a second.")
+    said = f"{speech_lufs:.0f}".replace("-", "−")
     if speech_lufs < SOFT_LUFS:
-        yield Finding(False, f"Speech is soft at {speech_lufs:.0f} LUFS. Raise the fader of its lane.")
+        yield Finding(False, f"Speech is soft at {said} LUFS. Raise the fader of its lane.")
     else:
-        yield Finding(True, f"Speech is loud enough at {speech_lufs:.0f} LUFS.")
+        yield Finding(True, f"Speech is loud enough at {said} LUFS.")
 
 
 def _flutter(plan: Plan) -> list[int]:

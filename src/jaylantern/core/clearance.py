@@ -3,58 +3,110 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 
 import numpy as np
 
 from jaylantern.core import pecking
 from jaylantern.core.arrays import Doubles
+from jaylantern.core.fades import Fade, amplitude_at
 from jaylantern.core.loudness import STEP_N, to_lufs
-from jaylantern.core.model import Clip, Project, Tag
+from jaylantern.core.model import Channels, Clip, Project, Tag
+from jaylantern.core.pecking import Role
 from jaylantern.core.plan import Plan
-from jaylantern.core.timebase import db_to_amplitude
+from jaylantern.core.timebase import RATE, db_to_amplitude
 
+SHORT_N = 300 * RATE  # clips under five minutes are many, and their powers small enough to be remembered
 CLEAR_LU = 10.0  # common practice: speech some 10 LU over the bed is followed without effort
+WEIGHTS = {  # of left², right², left·right
+    Channels.BOTH: (1.0, 1.0, 0.0),
+    Channels.LEFT: (2.0, 0.0, 0.0),
+    Channels.RIGHT: (0.0, 2.0, 0.0),
+    Channels.MONO: (0.5, 0.5, 1.0),
+}
 MASKED_LU = 7.0  # common practice: under about 7 LU listeners complain
 
 
-def _on_grid(power: Doubles, clip: Clip) -> tuple[slice, Doubles]:
-    """K-weighted power of a clip on the timeline's 100 ms grid: which steps it touches, and its power in each.
+class MediaPower:
+    """K-weighted products of a medium per 100 ms, (steps, 1) or (steps, 3) as `KWeighting.products` gives them,
+    ready to be read for any stretch of it."""
 
-    What the media's 100 ms powers add up to is read, straight between them, at the edges of the steps; within a
-    clip these lie all equally far behind the edges of the media's own steps.
-    """
-    first, last = clip.start_n // STEP_N, -(-clip.stop_n // STEP_N)
-    whole, behind_n = divmod(first * STEP_N - clip.shift_n, STEP_N)
-    before, count = max(0, -whole), last - first + 1
-    padded = np.pad(power, (before, max(0, whole + count + 1 - len(power))))
-    total = np.concatenate(([0.0], np.cumsum(padded)))
-    here = slice(whole + before, whole + before + count)
-    reached = total[here] + behind_n / STEP_N * padded[here]
-    for i, media_n in ((0, clip.offset_n), (-1, clip.offset_n + clip.length_n)):
-        step, rest_n = divmod(media_n + before * STEP_N, STEP_N)
-        reached[i] = total[step] + rest_n / STEP_N * padded[step]
-    return slice(first, last), np.diff(reached)
+    def __init__(self, products: Doubles) -> None:
+        self.products = products
+        self._heard: dict[Channels, tuple[Doubles, Doubles]] = {}
+        self._short = lru_cache(maxsize=2000)(self._placed)
+
+    def _of(self, channels: Channels) -> tuple[Doubles, Doubles]:
+        """Power on both sides together in each step, and what it adds up to before each; both (steps + 1,).
+
+        One channel alone is heard on both sides: 2·left². The mean of two, (l + r)/2, on both sides is
+        (left² + right² + 2·left·right)/2.
+        """
+        if channels not in self._heard:
+            one = self.products.shape[1] == 1
+            power = np.append(self.products @ np.array([2.0] if one else WEIGHTS[channels]), 0.0)
+            self._heard[channels] = power, np.concatenate(([0.0], np.cumsum(power[:-1])))
+        return self._heard[channels]
+
+    def on_grid(self, clip: Clip) -> tuple[slice, Doubles]:
+        """Power of a clip on the timeline's 100 ms grid: which steps it touches, and its power in each.
+
+        What the media's 100 ms powers add up to is read, straight between them, at the edges of the steps. The power
+        is not to be changed: that of short clips is remembered.
+        """
+        place = self._short if clip.length_n < SHORT_N else self._placed
+        return place(clip.start_n, clip.offset_n, clip.length_n, clip.channels)
+
+    def _placed(self, start_n: int, offset_n: int, length_n: int, channels: Channels) -> tuple[slice, Doubles]:
+        first, last = start_n // STEP_N, -(-(start_n + length_n) // STEP_N)
+        power, total = self._of(channels)
+        at = np.empty(last - first + 1)
+        at[0], at[-1] = (_reached(power, total, n) for n in (offset_n, offset_n + length_n))
+        step, rest_n = divmod((first + 1) * STEP_N - start_n + offset_n, STEP_N)
+        inner = slice(step, step + len(at) - 2)  # edges between the ends lie equally far into their steps
+        there = min(len(at) - 2, len(power) - step)
+        at[1 : 1 + there] = total[inner] + rest_n / STEP_N * power[inner]
+        at[1 + there : -1] = total[-1]
+        return slice(first, last), np.diff(at)
 
 
-def powers(project: Project, plan: Plan, media_power: Mapping[int, Doubles]) -> tuple[Doubles, Doubles]:
+def _reached(power: Doubles, total: Doubles, time_n: int) -> float:
+    """What the power adds up to before a media time."""
+    step = min(time_n // STEP_N, len(power) - 1)
+    return float(total[step] + (time_n / STEP_N - step) * power[step])
+
+
+def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> tuple[Doubles, Doubles]:
     """K-weighted power per 100 ms of timeline, of the dialogue and of all the rest ducked; both (steps,)."""
     steps = -(-project.length_n // STEP_N)
     speech, rest = np.zeros(steps), np.zeros(steps)
     yielding: dict[Tag, Doubles] = {}
+    faded = project.fades()
     for lane, clip in project.sounding():
         if clip.media.id not in media_power:
             continue
-        tag = lane.tag_of(clip)
-        place, power = _on_grid(media_power[clip.media.id], clip)
-        power *= db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
-        if tag in pecking.KEYS:
+        place, power = media_power[clip.media.id].on_grid(clip)
+        power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
+        _fade(power, place, clip, *faded[clip.id])
+        role = pecking.role(lane, clip)
+        if role is Role.KEY:
             speech[place] += power
+        elif role is Role.YIELDS:
+            yielding.setdefault(lane.tag_of(clip), np.zeros(steps))[place] += power
         else:
-            yielding.setdefault(tag, np.zeros(steps))[place] += power
+            rest[place] += power
     middle = np.arange(steps) * STEP_N + STEP_N // 2
     for tag, power in yielding.items():
-        rest += power * 10.0 ** (plan.curves[tag].at(middle) / 10.0) if tag in plan.curves else power
+        rest += power * 10.0 ** (plan.curves[tag].at(middle) / 10.0)
     return speech, rest
+
+
+def _fade(power: Doubles, place: slice, clip: Clip, coming: Fade, going: Fade) -> None:
+    """Weigh the power of each step, in place, with the clip's fades in its middle."""
+    if coming.length_n or going.length_n:
+        time_n = np.arange(place.start, place.stop) * STEP_N + STEP_N // 2 - clip.start_n
+        time_n = np.clip(time_n, 0, clip.length_n - 1)
+        power *= amplitude_at(coming, going, length_n=clip.length_n, time_n=time_n) ** 2
 
 
 def per_passage(plan: Plan, speech: Doubles, rest: Doubles) -> list[float]:

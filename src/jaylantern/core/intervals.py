@@ -37,6 +37,29 @@ def clipped(spans: Intervals, *, start_n: int, stop_n: int) -> Intervals:
     return cut[cut[:, 1] > cut[:, 0]]
 
 
+def _pieces(a: Intervals, b: Intervals, *, inside_b: bool) -> Intervals:
+    """The parts of disjoint spans `a` that lie inside, or outside, disjoint spans `b`."""
+    edges = np.unique(np.concatenate((a.ravel(), b.ravel())))
+
+    def _covered(spans: Intervals) -> NDArray[np.bool_]:
+        begun = np.searchsorted(np.sort(spans[:, 0]), edges[:-1], side="right")
+        ended = np.searchsorted(np.sort(spans[:, 1]), edges[:-1], side="right")
+        return np.asarray(begun > ended)
+
+    kept = _covered(a) & (_covered(b) == inside_b)
+    return union(np.stack((edges[:-1], edges[1:]), axis=1)[kept]) if kept.any() else none()
+
+
+def overlap(a: Intervals, b: Intervals) -> Intervals:
+    """What both disjoint `a` and disjoint `b` cover."""
+    return _pieces(a, b, inside_b=True)
+
+
+def without(a: Intervals, b: Intervals) -> Intervals:
+    """What disjoint `a` covers and disjoint `b` does not."""
+    return _pieces(a, b, inside_b=False)
+
+
 def total_n(spans: Intervals) -> int:
     """Samples covered by disjoint spans."""
     return int((spans[:, 1] - spans[:, 0]).sum())

@@ -74,13 +74,18 @@ class KWeighting:
         self._state = np.zeros((4, channels))
 
     def powers(self, samples: Samples) -> Doubles:
-        """Sum over channels of the mean square of each 100 ms; shape (ceil(n / 4800),).
+        """Sum over channels of the mean square of each 100 ms; shape (ceil(n / 4800),)."""
+        return self.products(samples)[:, : self._state.shape[1]].sum(axis=1)
+
+    def products(self, samples: Samples) -> Doubles:
+        """Mean products of the weighted channels in each 100 ms; (ceil(n / 4800), 1) for one channel: its mean
+        square; (…, 3) for two: left², right², left·right, from which any mixture of the two can be weighed.
 
         `samples` is (n, channels); only the last call may have n not divisible by 4800 (its last block is
         then averaged over 100 ms as if silence followed).
         """
         if not len(samples):
-            return np.zeros(0)
+            return np.zeros((0, 1 if self._state.shape[1] == 1 else 3))
         channels, short = self._state.shape[1], -len(samples) % STEP_N
         padded = np.pad(samples, ((0, short), (0, 0))) if short else samples
         both, observe, step = _kernel()
@@ -93,7 +98,8 @@ class KWeighting:
         before = states[:, :-1].transpose(2, 1, 0).astype(np.float32).reshape(-1, 4)
         out = product[:, :BLOCK_N] + before @ observe
         flat = out.reshape(channels, -1, STEP_N)
-        power: Doubles = np.vecdot(flat, flat).sum(axis=0).astype(np.float64) / STEP_N
+        parts = [*np.vecdot(flat, flat), np.vecdot(flat[0], flat[1])] if channels == 2 else [*np.vecdot(flat, flat)]
+        power: Doubles = np.stack(parts, axis=1).astype(np.float64) / STEP_N
         return power
 
 

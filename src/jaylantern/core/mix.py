@@ -20,15 +20,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core import limiter, pecking
-from jaylantern.core.arrays import Samples, add_to, scaled
+from jaylantern.core.arrays import Samples, add_to, mono, scaled
 from jaylantern.core.curve import Curve
-from jaylantern.core.model import Project, Tag
+from jaylantern.core.fades import Fade, envelope
+from jaylantern.core.model import NO_FADE, Channels, Clip, Lane, Project, Tag
+from jaylantern.core.pecking import Role
 from jaylantern.core.plan import Plan
 from jaylantern.core.timebase import RATE, db_to_amplitude
 from jaylantern.core.truepeak import AFTER_N, BEFORE_N, SUB_N, sub_peaks
 
 BLOCK_N = RATE
 CHANNELS = 2
+PEAKS_A_BLOCK = 20
 _STRETCHES = BLOCK_N // SUB_N
 
 
@@ -49,7 +52,7 @@ class Reader(Protocol):
 
 @dataclass(frozen=True)
 class Voice:
-    """One clip as it sounds: media [offset_n, …) at [start_n, stop_n), a fixed gain, and a curve where it yields."""
+    """One clip as it sounds: media [offset_n, …) at [start_n, stop_n), a fixed gain, a curve where it yields, fades."""
 
     media_id: int
     start_n: int
@@ -58,12 +61,17 @@ class Voice:
     amplitude: float
     tag: Tag
     curve: Curve | None
+    key: bool = False
+    lane_id: int = 0
+    channels: Channels = Channels.BOTH
+    fade_in: Fade = NO_FADE
+    fade_out: Fade = NO_FADE
 
     def in_variant(self, variant: Variant) -> bool:
         """Is this clip part of the variant?"""
         if variant is Variant.MUSIC:
             return self.tag is Tag.MUSIC
-        return variant is not Variant.SPEECH or self.tag in pecking.KEYS
+        return variant is not Variant.SPEECH or self.key
 
 
 @dataclass(frozen=True)
@@ -77,19 +85,37 @@ class Programme:
 
 def programme(project: Project, plan: Plan) -> Programme:
     """Resolve tags, gains and curves of every clip that is heard."""
-    voices = tuple(
-        Voice(
-            media_id=clip.media.id,
-            start_n=clip.start_n,
-            stop_n=clip.stop_n,
-            offset_n=clip.offset_n,
-            amplitude=db_to_amplitude(lane.gain_db + clip.gain_db),
-            tag=lane.tag_of(clip),
-            curve=plan.curves.get(lane.tag_of(clip)),
-        )
-        for lane, clip in project.heard()
-    )
+    faded = project.fades()
+    voices = tuple(_voice(lane, clip, plan, *faded[clip.id]) for lane, clip in project.heard())
     return Programme(project.length_n, voices, project.settings.ceiling_dbtp)
+
+
+def _voice(lane: Lane, clip: Clip, plan: Plan, fade_in: Fade, fade_out: Fade) -> Voice:
+    role, tag = pecking.role(lane, clip), lane.tag_of(clip)
+    return Voice(
+        media_id=clip.media.id,
+        start_n=clip.start_n,
+        stop_n=clip.stop_n,
+        offset_n=clip.offset_n,
+        amplitude=db_to_amplitude(lane.gain_db + clip.gain_db),
+        tag=tag,
+        curve=plan.curves.get(tag) if role is Role.YIELDS else None,
+        key=role is Role.KEY,
+        lane_id=lane.id,
+        channels=clip.channels,
+        fade_in=fade_in,
+        fade_out=fade_out,
+    )
+
+
+def picked(sound: Samples, channels: Channels) -> Samples:
+    """The channels a clip plays of its medium's sound (n, 1 or 2); one channel goes to both sides later."""
+    if channels is Channels.BOTH or sound.shape[1] == 1:
+        return sound
+    if channels is Channels.MONO:
+        return mono(sound)[:, None]
+    side = 0 if channels is Channels.LEFT else 1
+    return np.ascontiguousarray(sound[:, side : side + 1])
 
 
 T = TypeVar("T")
@@ -140,6 +166,14 @@ class Renderer:
         before, here, after = (self._need(j) for j in (k - 1, k, k + 1))
         return limiter.gains(np.concatenate((before[-limiter.REACH_BACK :], here, after[: limiter.REACH_AHEAD])))
 
+    def lane_peaks(self, k: int) -> dict[int, NDArray[np.float32]]:
+        """Largest absolute sample of each lane that sounds in block k, over every 50 ms: (20,) by lane number."""
+        mixed = dict[int, Samples]()
+        for voice, place, sound in self._sounding(k):
+            lane = mixed.setdefault(voice.lane_id, np.zeros((BLOCK_N, CHANNELS), np.float32))
+            add_to(lane[place], sound)
+        return {lane_id: np.abs(lane.reshape(PEAKS_A_BLOCK, -1)).max(axis=1) for lane_id, lane in mixed.items()}
+
     def _need(self, k: int) -> NDArray[np.float32]:
         return self._needed.made(k, self._make_need, most=4)
 
@@ -156,17 +190,31 @@ class Renderer:
 
     def _make_mix(self, k: int) -> Samples:
         out = np.zeros((BLOCK_N, CHANNELS), np.float32)
+        for _, place, sound in self._sounding(k):
+            add_to(out[place], sound)
+        return out
+
+    def _sounding(self, k: int) -> Iterator[tuple[Voice, slice, Samples]]:
+        """The voices that sound in block k: where in it, and what; shape (n, 1 or 2)."""
         begin = k * BLOCK_N
         for voice in self._voices:
             lo, hi = max(voice.start_n, begin, 0), min(voice.stop_n, begin + BLOCK_N)
             if lo < hi:
-                add_to(out[lo - begin : hi - begin], self._sound(voice, lo, hi))
-        return out
+                yield voice, slice(lo - begin, hi - begin), self._sound(voice, lo, hi)
 
     def _sound(self, voice: Voice, lo: int, hi: int) -> Samples:
         """The clip's sound at timeline [lo, hi) with its gains; shape (n, 1 or 2)."""
         shift = voice.offset_n - voice.start_n
-        sound = self._read(voice.media_id, lo + shift, hi + shift)
+        sound = picked(self._read(voice.media_id, lo + shift, hi + shift), voice.channels)
+        fades = envelope(
+            voice.fade_in,
+            voice.fade_out,
+            length_n=voice.stop_n - voice.start_n,
+            first_n=lo - voice.start_n,
+            last_n=hi - voice.start_n,
+        )
+        if fades is not None:
+            sound = scaled(sound, fades)
         amplitude = voice.amplitude
         if voice.curve is not None and self._variant is not Variant.PLAIN:
             ducked = voice.curve.amplitudes(lo, hi)

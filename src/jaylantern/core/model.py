@@ -6,8 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from jaylantern.core.fades import Fade
 from jaylantern.core.settings import Settings
 from jaylantern.errors import InvalidValue
+
+NO_FADE = Fade(0)
 
 
 class Tag(StrEnum):
@@ -18,6 +21,15 @@ class Tag(StrEnum):
     EFFECTS = "effects"
     AMBIENCE = "ambience"
     UNTAGGED = "untagged"
+
+
+class Channels(StrEnum):
+    """Which of a medium's two channels a clip plays. One channel alone is heard on both sides."""
+
+    BOTH = "both"
+    LEFT = "left"
+    RIGHT = "right"
+    MONO = "mono"  # the mean of the two
 
 
 class LaneKind(StrEnum):
@@ -43,7 +55,8 @@ class Media:
 class Clip:
     """A stretch of media on a lane: media [offset_n, offset_n + length_n) at timeline [start_n, stop_n).
 
-    `name` is what its file was called when it was brought in.
+    `name` is what its file was called when it was brought in. Clips of one `link` are cut and moved together. A
+    bystander stands outside the pecking order: it neither gives way nor makes others do so.
     """
 
     id: int
@@ -56,6 +69,10 @@ class Clip:
     gain_db: float = 0.0
     muted: bool = False
     link: int | None = None
+    channels: Channels = Channels.BOTH
+    fade_in: Fade = NO_FADE
+    fade_out: Fade = NO_FADE
+    bystander: bool = False
 
     def __post_init__(self) -> None:
         if self.start_n < 0:
@@ -85,11 +102,37 @@ class Lane:
     gain_db: float = 0.0
     muted: bool = False
     soloed: bool = False
+    bystander: bool = False
     clips: tuple[Clip, ...] = ()
 
     def tag_of(self, clip: Clip) -> Tag:
         """The clip's own tag, else the lane's."""
         return clip.tag or self.tag
+
+    def outside(self, clip: Clip) -> bool:
+        """Does the clip stand outside the pecking order?"""
+        return self.bystander or clip.bystander
+
+    def fades(self) -> Iterator[tuple[Clip, Fade, Fade]]:
+        """Every clip with its fades as they sound: where two clips overlap they cross over the whole overlap.
+
+        ───────────╲ ╱───────────       a's fade out and b's fade in last as long as
+            a       ╳      b            the overlap, each in its own shape
+        ───────────╱ ╲───────────
+        """
+        for i, clip in enumerate(self.clips):
+            before_n = max(0, self.clips[i - 1].stop_n - clip.start_n) if i else 0
+            after_n = max(0, clip.stop_n - self.clips[i + 1].start_n) if i + 1 < len(self.clips) else 0
+            yield clip, clip.fade_in.over(before_n), clip.fade_out.over(after_n)
+
+
+@dataclass(frozen=True)
+class Marker:
+    """A named place on the timeline."""
+
+    id: int
+    time_n: int
+    name: str
 
 
 @dataclass(frozen=True)
@@ -101,11 +144,22 @@ class Project:
     revision: int = 0
     lanes: tuple[Lane, ...] = ()
     settings: Settings = field(default_factory=Settings)
+    markers: tuple[Marker, ...] = ()
+    in_n: int | None = None  # the in and out points: a stretch to loop or to cut out
+    out_n: int | None = None
 
     @property
     def length_n(self) -> int:
         """End of the last clip; 0 for an empty project."""
-        return max((clip.stop_n for lane in self.lanes for clip in lane.clips), default=0)
+        return max((clip.stop_n for _, clip in self.placed()), default=0)
+
+    def placed(self) -> Iterator[tuple[Lane, Clip]]:
+        """Every clip with its lane."""
+        return ((lane, clip) for lane in self.lanes for clip in lane.clips)
+
+    def fades(self) -> dict[int, tuple[Fade, Fade]]:
+        """The fades of every clip as they sound, by its number."""
+        return {clip.id: (coming, going) for lane in self.lanes for clip, coming, going in lane.fades()}
 
     def sounding(self) -> Iterator[tuple[Lane, Clip]]:
         """Every clip that has sound and is not muted, nor its lane; solo is for listening and not asked here."""

@@ -8,14 +8,15 @@ passages              ────────[########]────────
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from jaylantern.core import intervals, pecking
 from jaylantern.core.intervals import Intervals
-from jaylantern.core.model import Clip, Project
+from jaylantern.core.model import Clip, Lane, Project
+from jaylantern.core.pecking import Role
 from jaylantern.core.settings import Settings
 from jaylantern.core.timebase import ms_to_n
 
@@ -28,12 +29,12 @@ class Passage:
     stop_n: int
 
 
-def key_clips(project: Project) -> list[Clip]:
-    """The sounding clips that others give way to."""
-    return [clip for lane, clip in project.sounding() if lane.tag_of(clip) in pecking.KEYS]
+def key_clips(project: Project) -> list[tuple[Lane, Clip]]:
+    """The sounding clips that others give way to, each with its lane."""
+    return [(lane, clip) for lane, clip in project.sounding() if pecking.role(lane, clip) is Role.KEY]
 
 
-def speech_on_timeline(clips: list[Clip], speech: Mapping[int, Intervals]) -> Intervals:
+def speech_on_timeline(clips: Iterable[Clip], speech: Mapping[int, Intervals]) -> Intervals:
     """Union of the speech of all given clips; `speech` holds media-time spans by media number."""
     parts = [
         intervals.clipped(speech[c.media.id], start_n=c.offset_n, stop_n=c.offset_n + c.length_n) + c.shift_n

@@ -72,7 +72,7 @@ def dip_curve(dips: Sequence[Dip], *, amount_db: float) -> Curve:
 
 def make_plan(project: Project, speech: Mapping[int, Intervals]) -> Plan:
     """Everything that ducking decides, from the project and the speech of its media (media time, by number)."""
-    spans = talk.speech_on_timeline(talk.key_clips(project), speech)
+    spans = talk.speech_on_timeline((clip for _, clip in talk.key_clips(project)), speech)
     found = tuple(talk.bridge(spans, project.settings))
     dips = tuple(dip_under(passage, project.settings) for passage in found)
     curves = {tag: dip_curve(dips, amount_db=amount) for tag, amount in pecking.amounts(project.settings).items()}
