@@ -5,6 +5,7 @@ JayError                 anything said to the person: what happened, to what, th
 ├── NotFound             a project, lane, clip, media or job that is not there
 ├── MediaError           a file that cannot be read, or holds nothing to use
 ├── Refused              an edit or an export that cannot be done as asked
+│   └── Stale            an edit of a project that was changed elsewhere since the person looked
 └── Stopped              long work the person stopped
 """
 
@@ -27,6 +28,10 @@ class MediaError(JayError):
 
 class Refused(JayError):
     """An edit or an export that cannot be done as asked."""
+
+
+class Stale(Refused):
+    """An edit of a project that was changed elsewhere since the person looked."""
 
 
 class Stopped(JayError):

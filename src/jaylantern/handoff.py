@@ -37,13 +37,13 @@ def _whole(path: Path, write: Callable[[Path], None]) -> None:
         part.unlink(missing_ok=True)
 
 
-def write_wav(path: Path, blocks: Iterator[np.ndarray]) -> int:
+def write_wav(path: Path, blocks: Iterator[np.ndarray], *, channels: int = 2) -> int:
     """Write a 24-bit WAV; returns how many samples had to be held at full scale."""
     over = 0
 
     def write(part: Path) -> None:
         nonlocal over
-        writer = Wav24Writer(part)
+        writer = Wav24Writer(part, channels=channels)
         try:
             for block in blocks:
                 writer.write(block)

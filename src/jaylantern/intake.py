@@ -2,6 +2,7 @@
 
 about.json    what the medium is            facts.npz    levels, powers, voice
 sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
+character.npz what tags are suggested from
 picture.*     picture alone                 thumbs.jpg   small frames side by side
 """
 
@@ -15,18 +16,22 @@ from pathlib import Path
 
 import numpy as np
 
+from jaylantern.core import suggest
 from jaylantern.core.analysis import CHUNK_N, Analyser, Analysis
+from jaylantern.core.arrays import mono
+from jaylantern.core.clearance import MediaPower
 from jaylantern.core.speech import VoiceTrack
 from jaylantern.errors import MediaError
 from jaylantern.media import picture as pictures
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
-from jaylantern.media.probe import Probe, probe
+from jaylantern.media.probe import Picture, Probe, probe
 from jaylantern.media.sound import SoundStore
 from jaylantern.pipeline import MediaFacts, hear
 
 Progress = Callable[[float, str], None]  # share done 0–1 and what is being done; may raise Stopped
 SHARE_DECODE, SHARE_HEAR = 0.45, 0.85
+PROXY_MIME = "video/mp4"
 SILENT_BELOW = 1e-9  # mean square under −90 dBFS throughout: a sound stream that carries nothing
 
 
@@ -110,6 +115,7 @@ def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: P
     chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
     track = hear(chunks, analysis, length_n=total)
     _whole(folder / "facts.npz", lambda path: _save_facts(path, track, analysis))
+    _write_character(folder, store)
     sound = found.sound
     assert sound is not None
     return {
@@ -161,10 +167,9 @@ def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress:
     def report(share: float) -> None:
         progress(SHARE_HEAR + (1 - SHARE_HEAR) * share, "preparing the picture")
 
-    mime = _whole(
-        folder / "picture",
-        lambda path: pictures.write_preview(path, source=source, name=name, picture=picture, progress=report),
-    )
+    mime = ""  # one that has to be encoded anew is made later, while the film is already worked on
+    if pictures.container_for(picture) is not None:
+        mime = _write_picture(folder, source, name, picture, report)
     thumbs = _whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name))
     return {
         "picture_mime": mime,
@@ -177,6 +182,26 @@ def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress:
     }
 
 
+def make_proxy(folder: Path, *, name: str, progress: Progress) -> None:
+    """Encode the picture of a folder filled before in a form the browser plays."""
+    source = folder / "original"
+    picture = probe(source, name=name).picture
+    assert picture is not None
+
+    def report(share: float) -> None:
+        progress(share, "making the picture")
+
+    _write_picture(folder, source, name, picture, report)
+
+
+def _write_picture(folder: Path, source: Path, name: str, picture: Picture, report: Callable[[float], None]) -> object:
+    """Write the picture alone, copied or encoded anew; its MIME type."""
+    return _whole(
+        folder / "picture",
+        lambda path: pictures.write_preview(path, source=source, name=name, picture=picture, progress=report),
+    )
+
+
 def read_about(folder: Path) -> About:
     """What a folder filled before holds."""
     values = json.loads((folder / "about.json").read_text())
@@ -187,7 +212,30 @@ def read_facts(folder: Path, about: About) -> MediaFacts:
     """Levels, powers and voice of a folder filled before."""
     with np.load(folder / "facts.npz") as saved:
         track = VoiceTrack(saved["probability"], saved["level_db"], about.sound_n)
-        return MediaFacts(track, saved["power"])
+        power = saved["power"]
+        if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
+            mono = about.channels == 1
+            power = power[:, None] if mono else np.stack((power / 2, power / 2, np.zeros(len(power))), axis=1)
+        return MediaFacts(track, MediaPower(power))
+
+
+def read_character(folder: Path, about: About) -> suggest.Character:
+    """What suggestions need of a folder filled before; listened for on first use."""
+    path = folder / "character.npz"
+    if not path.exists():
+        _write_character(folder, sound_store(folder, about))
+    with np.load(path) as saved:
+        return suggest.Character(saved["time_n"], saved["lines"])
+
+
+def _write_character(folder: Path, store: SoundStore) -> None:
+    found = suggest.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
+
+    def save(path: Path) -> None:
+        with path.open("wb") as file:
+            np.savez(file, time_n=found.time_n, lines=found.lines)
+
+    _whole(folder / "character.npz", save)
 
 
 def sound_store(folder: Path, about: About) -> SoundStore:

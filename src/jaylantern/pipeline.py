@@ -9,14 +9,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 import soxr
 
-from jaylantern.core import checkup, clearance, mix
+from jaylantern.core import checkup, clearance, intervals, mix
 from jaylantern.core.analysis import Analysis
-from jaylantern.core.arrays import Doubles, mono
+from jaylantern.core.arrays import mono
+from jaylantern.core.clearance import MediaPower
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.levels import level_db
 from jaylantern.core.model import Project, Tag
@@ -33,21 +34,26 @@ LARGEST_BOOST_DB = 50.0
 
 @dataclass(frozen=True, eq=False)
 class MediaFacts:
-    """What decisions need of one medium: its voice track (None while unheard) and K-weighted powers."""
+    """What decisions need of one medium: its voice track (None while unheard) and its K-weighted powers."""
 
     track: VoiceTrack | None
-    power: Doubles
+    power: MediaPower
 
 
 @dataclass(frozen=True)
 class Decided:
     """All that follows from a project and its media's facts."""
 
+    project: Project
     plan: Plan
     clear_lu: list[float]
     speech_lufs: float
     findings: list[checkup.Finding]
-    programme: mix.Programme
+
+    @cached_property
+    def programme(self) -> mix.Programme:
+        """What rendering needs; worked out when something is first heard."""
+        return mix.programme(self.project, self.plan)
 
     @property
     def talk_n(self) -> int:
@@ -87,6 +93,11 @@ def _frames(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarr
     yield np.pad(rest, (0, -len(rest) % silero.FRAME_N))
 
 
+def speech_of(fact: MediaFacts, sensitivity: float) -> Intervals:
+    """The speech of a medium in media time; none where it was not listened to."""
+    return intervals.none() if fact.track is None else _speech_of(fact.track, sensitivity)
+
+
 @lru_cache(maxsize=512)
 def _speech_of(track: VoiceTrack, sensitivity: float) -> Intervals:
     return find_speech(track, sensitivity=sensitivity)
@@ -96,7 +107,7 @@ def decide(project: Project, facts: Mapping[int, MediaFacts]) -> Decided:
     """Speech → passages → duck plan → gain curves, and what they are worth. `facts` by media number."""
     keyed = {clip.media.id for lane, clip in project.sounding()}
     speech = {
-        number: _speech_of(fact.track, project.settings.sensitivity)
+        number: speech_of(fact, project.settings.sensitivity)
         for number, fact in facts.items()
         if fact.track is not None and number in keyed
     }
@@ -104,6 +115,4 @@ def decide(project: Project, facts: Mapping[int, MediaFacts]) -> Decided:
     above, below = clearance.powers(project, plan, {number: fact.power for number, fact in facts.items()})
     clear = clearance.per_passage(plan, above, below)
     loud = clearance.speech_lufs(above)
-    return Decided(
-        plan, clear, loud, checkup.findings(project, plan, speech, clear, loud), mix.programme(project, plan)
-    )
+    return Decided(project, plan, clear, loud, checkup.findings(project, plan, speech, clear, loud))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import socket
 import subprocess
 import sys
@@ -41,8 +40,10 @@ class Worker:
         """Stop the worker; what it was doing is begun again at the next start."""
         self._ending.set()
         self._process.terminate()
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            self._process.wait(5)
+        try:
+            self._process.wait(2)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
 
 
 def _listen(port: int) -> socket.socket:

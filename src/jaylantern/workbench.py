@@ -2,7 +2,8 @@
 
 DATA/jaylantern.sqlite3    projects, media, jobs      DATA/queue.sqlite3   work waiting
 DATA/media/ab/abcdef…/     one medium (intake.py)     DATA/incoming/       uploads on their way
-DATA/exports/12/           files made by job 12       DATA/secret          key for sessions
+DATA/exports/12/           files made by job 12       DATA/takes/          voice takes in hand
+DATA/secret                key for sessions
 """
 
 from __future__ import annotations
@@ -20,10 +21,12 @@ from typing import Any, TypeVar
 import numpy as np
 
 from jaylantern import intake, pipeline
-from jaylantern.core import metering
+from jaylantern.core import metering, suggest
+from jaylantern.core.intervals import Intervals
 from jaylantern.core.metering import Meter
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer, Variant
-from jaylantern.core.model import Media, Project
+from jaylantern.core.model import Clip, Media, Project
+from jaylantern.core.timebase import SILENCE_DB
 from jaylantern.store import connection, jobs, projects
 
 T = TypeVar("T")
@@ -57,12 +60,13 @@ class Workbench:
     def __init__(self, data: Path) -> None:
         self.data = data
         self._media, self._decided, self._blocks, self._meters = Recent(2000), Recent(16), Recent(96), Recent(500)
+        self._lane_peaks, self._heard_as = Recent(500), Recent(5000)
         self._render = threading.Lock()
         self._renderers: dict[tuple[int, Variant], tuple[int, Renderer]] = {}
 
     def prepare(self) -> None:
         """Make the folders and bring the database up to date."""
-        for name in ("media", "incoming", "exports"):
+        for name in ("media", "incoming", "exports", "takes"):
             (self.data / name).mkdir(parents=True, exist_ok=True)
         with_connection = self.connect()
         try:
@@ -92,10 +96,29 @@ class Workbench:
         return path.read_bytes()
 
     def incoming(self, token: str) -> Path:
-        """Where an upload's bytes are collected; tokens are ours, never a person's file name."""
+        """Where an upload's bytes are collected."""
+        return self._named(token, "incoming")
+
+    def take_path(self, token: str) -> Path:
+        """Where a take's samples are collected; its WAV file lies beside it."""
+        return self._named(token, "takes")
+
+    def _named(self, token: str, folder: str) -> Path:
+        """A file called by a token; tokens are ours, never a person's file name."""
         if not token.isalnum():
             raise ValueError("tokens are hexadecimal")
-        return self.data / "incoming" / token
+        return self.data / folder / token
+
+    def picture_mime(self, media: Media) -> str:
+        """What the picture for the page is, "" while it is being made or where there is none."""
+        about = self.about(media)
+        if about.has_picture and not about.picture_mime and (self.media_folder(media.sha256) / "picture").exists():
+            return intake.PROXY_MIME
+        return about.picture_mime
+
+    def speech(self, media: Media, sensitivity: float) -> Intervals:
+        """The speech of a medium, in media time."""
+        return pipeline.speech_of(self.facts(media), sensitivity)
 
     def media_folder(self, sha256: str) -> Path:
         """Where a medium lies."""
@@ -119,6 +142,22 @@ class Workbench:
             ("facts", media.sha256),
             lambda: intake.read_facts(self.media_folder(media.sha256), self.about(media)),
         )
+
+    def heard_as(self, clip: Clip, sensitivity: float) -> suggest.Facts:
+        """What the sound that a clip shows is like; the clip's media must have sound."""
+
+        def make() -> suggest.Facts:
+            character = self._media.get(
+                ("character", clip.media.sha256),
+                lambda: intake.read_character(self.media_folder(clip.media.sha256), self.about(clip.media)),
+            )
+            track = self.facts(clip.media).track
+            level_db = np.zeros(0, np.float32) if track is None else track.level_db
+            speech = self.speech(clip.media, sensitivity)
+            return suggest.facts(character, speech, level_db, offset_n=clip.offset_n, length_n=clip.length_n)
+
+        key = (clip.media.sha256, clip.offset_n, clip.length_n, sensitivity)
+        return self._heard_as.get(key, make)
 
     def load(self, db: sqlite3.Connection, project_id: int) -> tuple[Project, pipeline.Decided]:
         """A project and all that follows from it."""
@@ -149,14 +188,30 @@ class Workbench:
         """Loudness and true peak of rendered block k."""
         return self._meters.get((project.id, project.revision, variant, k), lambda: self._metered(project, variant, k))
 
+    def lane_peaks(self, project: Project, variant: Variant, k: int) -> dict[int, list[float]]:
+        """Peaks in dBFS of every lane that sounds in block k, over each 50 ms, by lane number."""
+        return self._lane_peaks.get(
+            (project.id, project.revision, variant, k), lambda: self._peaks_of_lanes(project, variant, k)
+        )
+
+    def _peaks_of_lanes(self, project: Project, variant: Variant, k: int) -> dict[int, list[float]]:
+        with self._render:
+            found = self._renderer(project, variant).lane_peaks(k)
+        floor = np.float32(10 ** (SILENCE_DB / 20))
+        return {lane: np.round(20 * np.log10(np.maximum(peaks, floor)), 1).tolist() for lane, peaks in found.items()}
+
     def _metered(self, project: Project, variant: Variant, k: int) -> Meter:
         before = self.block(project, variant, k - 1) if k else np.zeros((BLOCK_N, CHANNELS), np.float32)
         return metering.meter(before, self.block(project, variant, k), start_n=k * BLOCK_N)
 
     def _rendered(self, project: Project, variant: Variant, k: int) -> np.ndarray:
         with self._render:
-            revision, renderer = self._renderers.get((project.id, variant), (None, None))
-            if renderer is None or revision != project.revision:
-                renderer = Renderer(self.decided(project).programme, self.reader(project), variant)
-                self._renderers[project.id, variant] = (project.revision, renderer)
-            return renderer.block(k)
+            return self._renderer(project, variant).block(k)
+
+    def _renderer(self, project: Project, variant: Variant) -> Renderer:
+        """The renderer of a project as it is now; the caller holds the lock."""
+        revision, renderer = self._renderers.get((project.id, variant), (None, None))
+        if renderer is None or revision != project.revision:
+            renderer = Renderer(self.decided(project).programme, self.reader(project), variant)
+            self._renderers[project.id, variant] = (project.revision, renderer)
+        return renderer

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
+from contextlib import closing
 
 from huey import SqliteHuey
 from huey.consumer import Consumer
@@ -25,6 +26,17 @@ class Queue:
 
     def _run(self, job_id: int) -> None:
         work.run(self.bench, job_id)
+        self._wake_new(job_id)
+
+    def _wake_new(self, job_id: int) -> None:
+        """Queue what a job left to be done in the background: jobs made after it that nobody has woken."""
+        for job in self._unfinished():
+            if job.kind == "picture" and job.id > job_id:
+                self.wake(job.id)
+
+    def _unfinished(self) -> list[jobs.Job]:
+        with closing(self.bench.connect()) as db:
+            return jobs.unfinished(db)
 
     def wake(self, job_id: int) -> None:
         """Have a recorded job done."""
@@ -33,11 +45,7 @@ class Queue:
     def begin_again(self) -> int:
         """Queue everything a stop of the program left undone; returns how many jobs that is."""
         self.huey.flush()
-        db = self.bench.connect()
-        try:
-            left = jobs.unfinished(db)
-        finally:
-            db.close()
+        left = self._unfinished()
         for job in left:
             self.wake(job.id)
         return len(left)

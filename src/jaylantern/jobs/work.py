@@ -46,7 +46,10 @@ class Reporter:
 
 
 def run(bench: Workbench, job_id: int) -> None:
-    """Do a job and record what became of it; anything the person should know ends up in its message."""
+    """Do a job and record what became of it; anything the person should know ends up in its message.
+
+    What it leaves to be done in the background stands in the job table afterwards.
+    """
     db = bench.connect()
     try:
         job = jobs.get(db, job_id)
@@ -57,7 +60,7 @@ def run(bench: Workbench, job_id: int) -> None:
         jobs.begin(db, job_id)
         report = Reporter(db, job_id)
         report(0.0, "beginning")
-        {"import": _import, "export": _export}[job.kind](bench, db, job, report)
+        {"import": _import, "export": _export, "picture": _picture}[job.kind](bench, db, job, report)
     except Stopped:
         jobs.finish(db, job_id, state="stopped", message="Stopped. Nothing was kept.")
         _clean_up(bench, db, job_id)
@@ -80,6 +83,8 @@ def _said(error: BaseException) -> str:
 
 def _clean_up(bench: Workbench, db: sqlite3.Connection, job_id: int) -> None:
     job = jobs.get(db, job_id)
+    if job.kind == "picture":
+        return
     if job.kind == "import":
         bench.incoming(job.payload["token"]).unlink(missing_ok=True)
     else:
@@ -91,9 +96,29 @@ def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter
     source, name = bench.incoming(job.payload["token"]), job.payload["name"]
     found = bring_in(bench, db, source, name, report)
     with atomic(db):
-        commands.place_media(db, job.project_id, found, name=name, at_n=job.payload["at_n"])
+        _place(db, job, found)
+        if found.has_picture and not bench.picture_mime(found):
+            jobs.create(db, job.project_id, kind="picture", title=name, payload={"media_id": found.id})
         jobs.finish(db, job.id, state="done", message=_word(bench, found))
     source.unlink(missing_ok=True)
+
+
+def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
+    """Lay the medium where the person wanted it."""
+    name, at_n, take = job.payload["name"], job.payload["at_n"], job.payload.get("take")
+    if take is None:
+        commands.place_media(db, job.project_id, found, name=name, at_n=at_n)
+    else:
+        commands.lay_take(db, job.project_id, found, name=name, at_n=at_n, **take)
+
+
+def _picture(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
+    """Make the picture of a film in a form the browser plays."""
+    found = media.get(db, job.payload["media_id"])
+    with _taking_in[found.sha256]:
+        if not bench.picture_mime(found):
+            intake.make_proxy(bench.media_folder(found.sha256), name=job.title, progress=report)
+    jobs.finish(db, job.id, state="done")
 
 
 def bring_in(bench: Workbench, db: sqlite3.Connection, source: Path, name: str, report: Report) -> Media:

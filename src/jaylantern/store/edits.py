@@ -111,6 +111,47 @@ def steps(connection: sqlite3.Connection, project_id: int) -> Steps:
     return Steps(*(row["label"] if row else None for row in found))
 
 
+@dataclass(frozen=True)
+class Done:
+    """One step of the history."""
+
+    id: int
+    label: str
+    undone: bool
+    at: str
+
+
+def history(connection: sqlite3.Connection, project_id: int, *, most: int = 200) -> list[Done]:
+    """The steps of the history, oldest first, at most so many of the newest."""
+    found = connection.execute(
+        "SELECT id, label, undone, created_at AS at FROM edit WHERE project_id = ? ORDER BY id DESC LIMIT ?",
+        (project_id, most),
+    ).fetchall()
+    return [Done(row["id"], row["label"], bool(row["undone"]), row["at"]) for row in found[::-1]]
+
+
+def go_to(connection: sqlite3.Connection, project_id: int, edit_id: int) -> str:
+    """Undo or redo until a step of the history (0: none) is the last one done, in one transaction; returns its label.
+
+    Raises NotFound for a step that is not in the history.
+    """
+    with atomic(connection):
+        row = connection.execute(
+            "SELECT label, undone FROM edit WHERE project_id = ? AND id = ?", (project_id, edit_id)
+        ).fetchone()
+        if row is None and edit_id != 0:
+            raise NotFound("That step is not in the history any more.")
+        undone = bool(row and row["undone"])
+        way = redo if undone else undo
+        beyond = "id <= ? AND undone = 1" if undone else "id > ? AND undone = 0"
+        count = connection.execute(
+            f"SELECT count(*) AS n FROM edit WHERE project_id = ? AND {beyond}", (project_id, edit_id)
+        ).fetchone()["n"]
+        for _ in range(count):
+            way(connection, project_id)
+    return str(row["label"]) if row else "the beginning"
+
+
 def forget(connection: sqlite3.Connection, project_id: int) -> None:
     """Begin the history anew: what was done so far can't be undone any more."""
     connection.execute("DELETE FROM edit WHERE project_id = ?", (project_id,))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
 
 from jaylantern.core.model import Media
 from jaylantern.errors import NotFound
@@ -50,3 +51,33 @@ def insert(
         (media.id, sha256, name, size_bytes, length_n, int(has_sound), int(has_picture), now()),
     )
     return media
+
+
+def remember(
+    connection: sqlite3.Connection, project_id: int, found: Media, *, name: str, is_take: bool = False
+) -> None:
+    """Put a medium among a project's media, where it stays whatever becomes of its clips."""
+    connection.execute(
+        "INSERT INTO project_media (project_id, media_id, name, is_take, added_at) VALUES (?, ?, ?, ?, ?)"
+        " ON CONFLICT DO NOTHING",
+        (project_id, found.id, name, int(is_take), now()),
+    )
+
+
+@dataclass(frozen=True)
+class Brought:
+    """A medium as it was brought into a project."""
+
+    media: Media
+    name: str
+    is_take: bool
+
+
+def of_project(connection: sqlite3.Connection, project_id: int) -> list[Brought]:
+    """The media of a project in the order they were brought in."""
+    found = connection.execute(
+        "SELECT m.id, m.sha256, m.name, m.length_n, m.has_sound, m.has_picture, p.name AS called, p.is_take"
+        " FROM project_media p JOIN media m ON m.id = p.media_id WHERE p.project_id = ? ORDER BY p.added_at, m.id",
+        (project_id,),
+    )
+    return [Brought(media_from(row), row["called"], bool(row["is_take"])) for row in found]

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
+import threading
 from dataclasses import dataclass
 
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
+from jaylantern.core.fades import Fade, Shape
+from jaylantern.core.model import Channels, Clip, Lane, LaneKind, Marker, Media, Project, Tag
 from jaylantern.core.settings import KNOB, Settings
 from jaylantern.errors import InvalidValue, NotFound
 from jaylantern.store.connection import atomic, next_id, now
@@ -18,6 +20,11 @@ class Card:
     id: int
     name: str
     updated_at: str
+
+
+MOST_KEPT = 16
+_kept: dict[tuple[str, int, int], Project] = {}
+_keeping = threading.Lock()
 
 
 def clean_name(name: str) -> str:
@@ -75,25 +82,50 @@ def revision(connection: sqlite3.Connection, project_id: int) -> int:
 
 
 def load(connection: sqlite3.Connection, project_id: int) -> Project:
-    """The project as core's model, lanes in order, read in one transaction. Raises NotFound."""
+    """The project as core's model, lanes in order, read in one transaction. Raises NotFound.
+
+    Projects loaded or kept lately are remembered by revision: the same revision is the same project.
+    """
+    known = _kept.get(_key(connection, project_id, revision(connection, project_id)))
+    if known is not None:
+        return known
     if connection.in_transaction:
-        return _load(connection, project_id)
+        return read(connection, project_id)  # what is not committed may be taken back, and is not remembered
     connection.execute("BEGIN")
     try:
-        return _load(connection, project_id)
+        project = read(connection, project_id)
     finally:
         connection.execute("COMMIT")
+    keep(connection, project)
+    return project
 
 
-def _load(connection: sqlite3.Connection, project_id: int) -> Project:
-    row = connection.execute("SELECT id, name, revision FROM project WHERE id = ?", (project_id,)).fetchone()
+def keep(connection: sqlite3.Connection, project: Project) -> None:
+    """Remember a project whose revision is committed."""
+    with _keeping:
+        _kept[_key(connection, project.id, project.revision)] = project
+        while len(_kept) > MOST_KEPT:
+            del _kept[next(iter(_kept))]
+
+
+def _key(connection: sqlite3.Connection, project_id: int, at_revision: int) -> tuple[str, int, int]:
+    file = connection.execute("PRAGMA database_list").fetchone()["file"]
+    return file, project_id, at_revision
+
+
+def read(connection: sqlite3.Connection, project_id: int) -> Project:
+    """The project as its rows say. Raises NotFound."""
+    row = connection.execute(
+        "SELECT id, name, revision, in_n, out_n FROM project WHERE id = ?", (project_id,)
+    ).fetchone()
     if row is None:
         card(connection, project_id)
     settings = connection.execute("SELECT name, value FROM setting WHERE project_id = ?", (project_id,))
     known = {each["name"]: each["value"] for each in settings if each["name"] in KNOB}
     clips = _clips(connection, project_id)
     lanes = connection.execute(
-        "SELECT id, name, kind, tag, gain_db, muted, soloed FROM lane WHERE project_id = ? ORDER BY position, id",
+        "SELECT id, name, kind, tag, gain_db, muted, soloed, bystander FROM lane"
+        " WHERE project_id = ? ORDER BY position, id",
         (project_id,),
     )
     return Project(
@@ -109,18 +141,30 @@ def _load(connection: sqlite3.Connection, project_id: int) -> Project:
                 each["gain_db"],
                 bool(each["muted"]),
                 bool(each["soloed"]),
+                bool(each["bystander"]),
                 tuple(clips.get(each["id"], ())),
             )
             for each in lanes
         ),
         Settings().changed(known),
+        _markers(connection, project_id),
+        row["in_n"],
+        row["out_n"],
     )
+
+
+def _markers(connection: sqlite3.Connection, project_id: int) -> tuple[Marker, ...]:
+    found = connection.execute(
+        "SELECT id, time_n, name FROM marker WHERE project_id = ? ORDER BY time_n, id", (project_id,)
+    )
+    return tuple(Marker(**row) for row in found)
 
 
 def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Clip]]:
     """Clips by lane number, in order of time."""
     found = connection.execute(
         "SELECT c.id, c.lane_id, c.name, c.start_n, c.offset_n, c.length_n, c.tag, c.gain_db, c.muted, c.link,"
+        " c.channels, c.fade_in_n, c.fade_in_shape, c.fade_out_n, c.fade_out_shape, c.bystander,"
         " m.id AS media_id, m.sha256, m.name AS media_name, m.length_n AS media_n, m.has_sound, m.has_picture"
         " FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
         " WHERE l.project_id = ? ORDER BY c.start_n, c.id",
@@ -151,6 +195,10 @@ def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Cl
                 row["gain_db"],
                 bool(row["muted"]),
                 row["link"],
+                Channels(row["channels"]),
+                Fade(row["fade_in_n"], Shape(row["fade_in_shape"])),
+                Fade(row["fade_out_n"], Shape(row["fade_out_shape"])),
+                bool(row["bystander"]),
             )
         )
     return clips

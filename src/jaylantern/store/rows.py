@@ -14,12 +14,16 @@ from jaylantern.errors import NotFound
 
 Op = dict[str, Any]
 COLUMNS = {
-    "lane": ("id", "project_id", "position", "name", "kind", "tag", "gain_db", "muted", "soloed"),
-    "clip": ("id", "lane_id", "media_id", "name", "start_n", "offset_n", "length_n", "tag", "gain_db", "muted", "link"),
+    "lane": ("id", "project_id", "position", "name", "kind", "tag", "gain_db", "muted", "soloed", "bystander"),
+    "clip": (
+        "id", "lane_id", "media_id", "name", "start_n", "offset_n", "length_n", "tag", "gain_db", "muted", "link",
+        "channels", "fade_in_n", "fade_in_shape", "fade_out_n", "fade_out_shape", "bystander",
+    ),
+    "marker": ("id", "project_id", "time_n", "name"),
     "setting": ("project_id", "name", "value"),
-    "project": ("id", "name"),
-}
-KEYS = {"lane": ("id",), "clip": ("id",), "setting": ("project_id", "name"), "project": ("id",)}
+    "project": ("id", "name", "in_n", "out_n"),
+}  # fmt: skip
+KEYS = {"lane": ("id",), "clip": ("id",), "marker": ("id",), "setting": ("project_id", "name"), "project": ("id",)}
 
 
 def add(table: str, **values: Any) -> Op:

@@ -1,0 +1,139 @@
+"""What a person can do to a project: by name and with values from outside, each an edit of the core with its words."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any, TypeAlias
+
+from jaylantern.core.edit import moving
+from jaylantern.core.edit.draft import LARGEST_N, NewId
+from jaylantern.core.model import Media, Project
+from jaylantern.core.settings import KNOB
+from jaylantern.errors import InvalidValue, Stale
+from jaylantern.store import clipboard, edits, media, projects
+from jaylantern.store.commands import clips, lanes, marks, sound
+from jaylantern.store.connection import atomic, next_id
+from jaylantern.store.difference import difference
+
+__all__ = ["COMMANDS", "LARGEST_N", "carry_out", "do", "lay_take", "place_media"]
+
+Command: TypeAlias = Callable[[Project, Mapping[str, Any], NewId], tuple[str, Project]]
+
+
+def carry_out(
+    connection: sqlite3.Connection,
+    project_id: int,
+    edit: Callable[[Project, NewId], tuple[str, Project]],
+    *,
+    gesture: str | None = None,
+    seen: object = None,
+) -> int:
+    """Do an edit, which answers its words and the project after it; returns the new revision.
+
+    `seen` is the revision the person was looking at. Raises Stale if the project has moved on since.
+    """
+    with atomic(connection):
+        project = projects.load(connection, project_id)
+        if seen is not None and seen != project.revision:
+            raise Stale("This project was changed elsewhere meanwhile. Look at it as it is now, then do it again.")
+        label, after = edit(project, lambda: next_id(connection))
+        ops = difference(project, after)
+        if not ops:
+            return project.revision
+        revision = edits.perform(connection, project_id, label, ops, gesture=gesture)
+    if not connection.in_transaction:
+        projects.keep(connection, replace(after, revision=revision))
+    return revision
+
+
+def do(connection: sqlite3.Connection, project_id: int, kind: str, values: Mapping[str, Any]) -> int:
+    """Carry out a command by name with values from outside, checked; returns the new revision."""
+    if kind not in COMMANDS:
+        raise InvalidValue(f"There is no command called {kind[:40]!r}.")
+    gesture = values.get("gesture")
+    if kind == "paste_clips":
+        values = {**values, "copied": clipboard.read(connection, values.get("copied"))}
+    return carry_out(
+        connection,
+        project_id,
+        lambda project, new_id: COMMANDS[kind](project, values, new_id),
+        gesture=str(gesture)[:60] if gesture else None,
+        seen=values.get("seen"),
+    )
+
+
+def place_media(
+    connection: sqlite3.Connection,
+    project_id: int,
+    found: Media,
+    *,
+    name: str,
+    at_n: int,
+    lane_id: int | None = None,
+    seen: object = None,
+) -> int:
+    """Put a medium onto lanes of its own, or onto one lane, and among the project's media; the new revision."""
+
+    def edit(project: Project, new_id: NewId) -> tuple[str, Project]:
+        if lane_id is not None:
+            after = moving.place_on(project, new_id, media=found, name=name, at_n=at_n, lane_id=lane_id)
+        else:
+            after = moving.place(project, new_id, media=found, name=name, at_n=at_n)
+        return f"Bring in {name}", after
+
+    with atomic(connection):
+        media.remember(connection, project_id, found, name=name)
+        return carry_out(connection, project_id, edit, seen=seen)
+
+
+def lay_take(
+    connection: sqlite3.Connection,
+    project_id: int,
+    found: Media,
+    *,
+    name: str,
+    at_n: int,
+    offset_n: int,
+    lane_id: int | None,
+) -> int:
+    """Put a voice take where it was spoken, and among the project's media; returns the new revision.
+
+    Without a lane, or with one that has gone meanwhile, it goes onto a lane of its own.
+    """
+
+    def edit(project: Project, new_id: NewId) -> tuple[str, Project]:
+        there = any(lane.id == lane_id for lane in project.lanes)
+        after = moving.lay_take(
+            project, new_id, media=found, name=name, at_n=at_n, offset_n=offset_n, lane_id=lane_id if there else None
+        )
+        return f"Keep {name}", after
+
+    with atomic(connection):
+        media.remember(connection, project_id, found, name=name, is_take=True)
+        return carry_out(connection, project_id, edit)
+
+
+def _set_settings(project: Project, values: Mapping[str, Any], _: NewId) -> tuple[str, Project]:
+    wanted = values.get("settings")
+    if not isinstance(wanted, Mapping) or not wanted:
+        raise InvalidValue("Say which settings to change.")
+    after = project.settings.changed({str(name): value for name, value in wanted.items()})
+    words = [f"{KNOB[n].label} {getattr(after, n):g} {KNOB[n].unit}".strip() for n in wanted]
+    return ", ".join(words), lanes.changed(project, settings=after)
+
+
+def _rename_project(project: Project, values: Mapping[str, Any], _: NewId) -> tuple[str, Project]:
+    name = projects.clean_name(str(values.get("name", "")))
+    return f"Rename project to {name}", lanes.changed(project, name=name)
+
+
+COMMANDS: dict[str, Command] = {
+    **clips.COMMANDS,
+    **sound.COMMANDS,
+    **lanes.COMMANDS,
+    **marks.COMMANDS,
+    "set_settings": _set_settings,
+    "rename_project": _rename_project,
+}
