@@ -5,6 +5,7 @@ from __future__ import annotations
 from importlib.resources import as_file, files
 
 from jaylantern.core.model import Media, Tag
+from jaylantern.core.timebase import RATE
 from jaylantern.jobs.work import bring_in
 from jaylantern.store import commands, connection, edits, projects
 from jaylantern.store.connection import atomic
@@ -18,6 +19,7 @@ FILES = (  # file, name of its lane, tag
     ("Clock-mender.m4a", "Clock-mender", Tag.DIALOGUE),
     ("Bed 1.opus", "Bed 1", Tag.MUSIC),
 )
+MARKERS = (("The storm", 19.5), ("The workshop", 33.0), ("Noon", 103.5))
 ORDER = ("Narrator", "Clock-mender", "Workshop", "Bed 1")
 
 
@@ -56,3 +58,5 @@ def _lay_out(db, project_id: int, media: dict[str, Media]) -> None:
             commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})
         else:
             commands.do(db, project_id, "set_lane", {"lane_id": lane.id, "name": "Picture"})
+    for name, at_s in MARKERS:
+        commands.do(db, project_id, "add_marker", {"at_n": round(at_s * RATE), "name": name})

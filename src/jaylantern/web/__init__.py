@@ -7,7 +7,21 @@ from flask_wtf.csrf import CSRFProtect
 
 from jaylantern.core import timebase
 from jaylantern.jobs.queue import Queue
-from jaylantern.web import connection, errors, exports, imports, jobs, listen, media, project, safety, shelf
+from jaylantern.web import (
+    connection,
+    errors,
+    exports,
+    imports,
+    jobs,
+    listen,
+    media,
+    pauses,
+    project,
+    safety,
+    shelf,
+    tagging,
+    takes,
+)
 from jaylantern.workbench import Workbench
 
 
@@ -27,7 +41,7 @@ def create_app(bench: Workbench) -> Flask:
     CSRFProtect(app)
     connection.install(app)
     errors.install(app)
-    for module in (shelf, project, media, listen, imports, jobs, exports):
+    for module in (shelf, project, media, listen, imports, takes, pauses, tagging, jobs, exports):
         app.register_blueprint(module.blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters["clock"] = timebase.clock

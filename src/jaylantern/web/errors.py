@@ -6,7 +6,7 @@ from flask import Flask, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 from werkzeug.exceptions import HTTPException
 
-from jaylantern.errors import InvalidValue, JayError, NotFound, Refused
+from jaylantern.errors import InvalidValue, JayError, NotFound, Refused, Stale
 
 STATUS: tuple[tuple[type[JayError], int], ...] = ((NotFound, 404), (InvalidValue, 422), (Refused, 409), (JayError, 400))
 
@@ -16,7 +16,8 @@ def install(app: Flask) -> None:
 
     @app.errorhandler(JayError)
     def _ours(error: JayError) -> ResponseReturnValue:
-        return _answer(str(error), next(status for kind, status in STATUS if isinstance(error, kind)))
+        status = next(status for kind, status in STATUS if isinstance(error, kind))
+        return _answer(str(error), status, stale=isinstance(error, Stale))
 
     @app.errorhandler(OSError)
     def _disk(error: OSError) -> ResponseReturnValue:
@@ -29,8 +30,8 @@ def install(app: Flask) -> None:
         return _answer(error.description or error.name, error.code or 500)
 
 
-def _answer(message: str, status: int) -> ResponseReturnValue:
+def _answer(message: str, status: int, *, stale: bool = False) -> ResponseReturnValue:
     wants = request.accept_mimetypes
     if wants.accept_html and wants["text/html"] > wants["application/json"] and not request.headers.get("HX-Request"):
         return render_template("error.html", message=message, status=status), status
-    return jsonify(error=message), status
+    return jsonify(error=message, stale=stale), status

@@ -21,19 +21,26 @@ LONGEST_N = 10 * RATE
 
 @blueprint.get("/listen/<variant>")
 def window(project_id: int, variant: str) -> Response:
-    """Samples [start, stop) as interleaved stereo float32, with the loudness of the seconds they lie in."""
+    """Samples [start, stop) as interleaved stereo float32, with the loudness of the seconds they lie in and the peaks
+    of each lane."""
     if variant not in tuple(Variant):
         raise NotFound(f"There is no way to listen called {variant[:40]!r}.")
     start_n = argument("start", low=0, high=LARGEST_N)
     stop_n = argument("stop", low=start_n + 1, high=start_n + LONGEST_N)
     project = projects.load(db(), project_id)
-    samples, meters = [], []
+    samples, meters, lanes = [], [], []
     for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
         block = bench().block(project, Variant(variant), k)
         samples.append(block[max(start_n - k * BLOCK_N, 0) : stop_n - k * BLOCK_N])
         meters.append(bench().meter(project, Variant(variant), k))
+        lanes.append(bench().lane_peaks(project, Variant(variant), k))
     answer = Response(np.concatenate(samples).astype("<f4").tobytes(), mimetype="application/octet-stream")
     answer.headers["Cache-Control"] = "no-store"
     answer.headers["X-Revision"] = str(project.revision)
-    answer.headers["X-Meter"] = json.dumps([{"start_n": m.start_n, "lufs": m.lufs, "dbtp": m.dbtp} for m in meters])
+    answer.headers["X-Meter"] = json.dumps(
+        [
+            {"start_n": m.start_n, "lufs": m.lufs, "dbtp": m.dbtp, "lanes": peaks}
+            for m, peaks in zip(meters, lanes, strict=True)
+        ]
+    )
     return answer

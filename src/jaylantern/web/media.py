@@ -31,7 +31,7 @@ def peaks(media_id: int) -> Response:
 def picture(media_id: int) -> Response:
     """The picture alone, in a form the browser plays."""
     found = media.get(db(), media_id)
-    return _file(found, "picture", bench().about(found).picture_mime)
+    return _file(found, "picture", bench().picture_mime(found))
 
 
 @blueprint.get("/thumbs")

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core import clearance
+from jaylantern.core.fades import Shape
 from jaylantern.core.model import LaneKind, Tag
 from jaylantern.core.settings import KNOB
 from jaylantern.errors import NotFound
-from jaylantern.store import commands, edits, jobs, projects
-from jaylantern.web import exports
+from jaylantern.store import commands, edits, jobs, media, projects
+from jaylantern.web import exports, tagging
 from jaylantern.web.connection import bench, db
-from jaylantern.web.fields import body
+from jaylantern.web.fields import body, whole
 from jaylantern.web.score import score
 
 blueprint = Blueprint("project", __name__, url_prefix="/projects/<int:project_id>")
@@ -22,27 +24,40 @@ STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "handoff": "Hand off
 FRAGMENTS = {
     "checkup": "project/_checkup.html",
     "passages": "project/_passages.html",
-    "lanes": "project/_lanes.html",
     "media": "project/_media.html",
     "made": "project/_made.html",
     "branches": "project/_branches.html",
+    "clips": "project/_clips.html",
+    "history": "project/_history.html",
+    "missing": "project/_missing.html",
 }
 
 
-def _context(project_id: int) -> dict[str, Any]:
-    """What the templates of a project speak of."""
+def _context(project_id: int, part: str) -> dict[str, Any]:
+    """What the templates of a project speak of; what only some of them need, where a step or panel is one of these."""
     project, decided = bench().load(db(), project_id)
-    used = {clip.media.id: clip for lane in project.lanes for clip in lane.clips}
+    uses = Counter(clip.media.id for _, clip in project.placed())
     return {
         "project": project,
         "decided": decided,
         "knobs": KNOB,
         "tags": list(Tag),
         "sound_lanes": [lane for lane in project.lanes if lane.kind is LaneKind.SOUND],
-        "media": [(clip, bench().about(clip.media)) for clip in used.values()],
+        "media": [
+            (each, bench().about(each.media), uses[each.media.id]) for each in media.of_project(db(), project_id)
+        ],
+        "shapes": list(Shape),
         "clear_word": _clear_word,
         "exports": [(job, exports.files(job)) for job in jobs.of_project(db(), project_id, kind="export")],
+        **(tagging.context(project, decided) if part in ("tag", "clips", "missing") else {}),
+        **(_history(project_id) if part == "history" else {}),
     }
+
+
+def _history(project_id: int) -> dict[str, Any]:
+    """The steps of the history, and which of them was done last."""
+    steps = edits.history(db(), project_id)
+    return {"history": steps, "current": max((step.id for step in steps if not step.undone), default=0)}
 
 
 def _clear_word(lu: float) -> str:
@@ -55,7 +70,7 @@ def _clear_word(lu: float) -> str:
 @blueprint.get("/<any(layout, tag, duck, handoff):step>")
 def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     """The page at a step; asked for by htmx, only the step's tray."""
-    context = _context(project_id)
+    context = _context(project_id, step)
     if request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request"):
         return render_template(f"project/_{step}.html", step=step, **context)
     kept = projects.card(db(), project_id).updated_at
@@ -67,7 +82,7 @@ def part(project_id: int, name: str) -> ResponseReturnValue:
     """One panel of the page, as it is now."""
     if name not in FRAGMENTS:
         raise NotFound(f"There is no panel called {name[:40]!r}.")
-    return render_template(FRAGMENTS[name], **_context(project_id))
+    return render_template(FRAGMENTS[name], **_context(project_id, name))
 
 
 @blueprint.get("/score")
@@ -81,6 +96,28 @@ def do(project_id: int, kind: str) -> ResponseReturnValue:
     """Carry out a command; the answer is the new score."""
     commands.do(db(), project_id, kind, body())
     return jsonify(score(db(), bench(), project_id))
+
+
+@blueprint.post("/place")
+def place(project_id: int) -> ResponseReturnValue:
+    """Lay a medium of the project on the timeline once more: on lanes of its own, or on one lane."""
+    sent = body()
+    media_id = whole(sent, "media_id", low=1, high=1 << 60)
+    at_n = whole(sent, "at_n", low=0, high=commands.LARGEST_N)
+    found = next((each for each in media.of_project(db(), project_id) if each.media.id == media_id), None)
+    if found is None:
+        raise NotFound("That file is not among the project's media any more. Bring it in again.")
+    commands.place_media(
+        db(), project_id, found.media, name=found.name, at_n=at_n, lane_id=sent.get("lane_id"), seen=sent.get("seen")
+    )
+    return jsonify(score(db(), bench(), project_id))
+
+
+@blueprint.post("/go/<int:edit_id>")
+def go(project_id: int, edit_id: int) -> ResponseReturnValue:
+    """Undo or redo up to a step of the history; 0 is its beginning."""
+    said = edits.go_to(db(), project_id, edit_id)
+    return jsonify({**score(db(), bench(), project_id), "said": f"Now at: {said}"})
 
 
 @blueprint.post("/undo")

@@ -6,12 +6,14 @@ import math
 import sqlite3
 from typing import Any
 
+from jaylantern.core import pecking
 from jaylantern.core.curve import Curve
 from jaylantern.core.model import Clip, Lane, Media
 from jaylantern.core.peaks import BASE_N
 from jaylantern.core.settings import KNOBS
 from jaylantern.core.timebase import RATE
 from jaylantern.store import edits
+from jaylantern.store import media as media_store
 from jaylantern.workbench import Workbench
 
 
@@ -19,13 +21,17 @@ def score(db: sqlite3.Connection, bench: Workbench, project_id: int) -> dict[str
     """Everything the page draws of a project, as values fit for JSON. Times are samples at 48 kHz."""
     project, decided = bench.load(db, project_id)
     steps = edits.steps(db, project_id)
-    media = {c.media.id: c.media for lane in project.lanes for c in lane.clips}
+    media = {c.media.id: c.media for _, c in project.placed()}
+    media |= {brought.media.id: brought.media for brought in media_store.of_project(db, project_id)}
     return {
         "id": project.id,
         "name": project.name,
         "revision": project.revision,
         "rate": RATE,
         "length_n": project.length_n,
+        "markers": [vars(marker) for marker in project.markers],
+        "in_n": project.in_n,
+        "out_n": project.out_n,
         "undo": steps.undo,
         "redo": steps.redo,
         "settings": vars(project.settings),
@@ -43,6 +49,7 @@ def score(db: sqlite3.Connection, bench: Workbench, project_id: int) -> dict[str
 
 
 def _lane(lane: Lane) -> dict[str, Any]:
+    faded = {clip.id: (coming.length_n, going.length_n) for clip, coming, going in lane.fades()}
     return {
         "id": lane.id,
         "name": lane.name,
@@ -51,11 +58,13 @@ def _lane(lane: Lane) -> dict[str, Any]:
         "gain_db": lane.gain_db,
         "muted": lane.muted,
         "soloed": lane.soloed,
-        "clips": [_clip(lane, clip) for clip in lane.clips],
+        "bystander": lane.bystander,
+        "clips": [_clip(lane, clip, faded[clip.id]) for clip in lane.clips],
     }
 
 
-def _clip(lane: Lane, clip: Clip) -> dict[str, Any]:
+def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int]) -> dict[str, Any]:
+    """`heard_in_n` and `heard_out_n` are the fades as they sound: where clips overlap, as long as the overlap."""
     return {
         "id": clip.id,
         "media_id": clip.media.id,
@@ -68,6 +77,15 @@ def _clip(lane: Lane, clip: Clip) -> dict[str, Any]:
         "gain_db": clip.gain_db,
         "muted": clip.muted,
         "link": clip.link,
+        "channels": clip.channels,
+        "fade_in_n": clip.fade_in.length_n,
+        "fade_in_shape": clip.fade_in.shape,
+        "fade_out_n": clip.fade_out.length_n,
+        "fade_out_shape": clip.fade_out.shape,
+        "heard_in_n": faded_n[0],
+        "heard_out_n": faded_n[1],
+        "bystander": clip.bystander,
+        "role": pecking.role(lane, clip),
     }
 
 
@@ -77,10 +95,11 @@ def _medium(bench: Workbench, media: Media) -> dict[str, Any]:
         "name": media.name,
         "length_n": media.length_n,
         "sound_n": about.sound_n,
+        "channels": about.channels,
         "sound_word": about.sound_word,
         "base_n": BASE_N,
         "level_counts": about.level_counts,
-        "picture_mime": about.picture_mime,
+        "picture_mime": bench.picture_mime(media),
         "picture_word": about.picture_word,
         "fps": about.fps,
         "width": about.width,

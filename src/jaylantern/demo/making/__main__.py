@@ -16,6 +16,7 @@ from jaylantern.demo.making.story import FPS, LENGTH_S
 
 VOICE_RATE = 16_000  # what the synthesiser speaks at
 FILES = Path(__file__).parent.parent / "files"
+STAND_IN = Path(__file__).parents[2] / "web/static/stand-in/take.flac"
 
 
 def encode(path: Path, samples: np.ndarray, codec: str, bit_rate: int) -> None:
@@ -61,10 +62,12 @@ def film(path: Path, camera: np.ndarray) -> None:
 
 
 def main() -> None:
-    """Write every file of the demo."""
+    """Write every file of the demo, and what the stand-in microphone speaks."""
     FILES.mkdir(exist_ok=True)
     narrator = soxr.resample(sound.voice("narrator"), RATE, VOICE_RATE)
     soundfile.write(FILES / "Narrator.flac", narrator, VOICE_RATE, subtype="PCM_16")
+    STAND_IN.parent.mkdir(exist_ok=True)
+    soundfile.write(STAND_IN, soxr.resample(sound.take(), RATE, VOICE_RATE), VOICE_RATE, subtype="PCM_16")
     encode(FILES / "Clock-mender.m4a", sound.voice("mender"), "aac", 64_000)
     encode(FILES / "Bed 1.opus", sound.bed(), "libopus", 128_000)
     film(FILES / "The Clock at Alder Quay.mp4", sound.workshop())

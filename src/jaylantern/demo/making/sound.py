@@ -12,7 +12,7 @@ import soundfile
 import soxr
 
 from jaylantern.core.timebase import RATE
-from jaylantern.demo.making.story import LENGTH_S, LINES
+from jaylantern.demo.making.story import LENGTH_S, LINES, TAKE
 
 VOICES = {"narrator": ("rms", -15.0), "mender": ("slt", -19.0)}  # synthesiser's voice, level of its loud parts in dBFS
 BEAT_S = 60 / 84
@@ -29,6 +29,16 @@ def voice(who: str) -> np.ndarray:
         at = round(line.start_s * RATE)
         out[at : at + len(spoken)] += spoken * 10 ** ((level_db - line.softer_db) / 20) / loud
     return out[:, None].astype(np.float32)
+
+
+def take() -> np.ndarray:
+    """What the stand-in microphone hears: a sentence after the other, over a little room noise; (n, 1) float32."""
+    name, level_db = VOICES["narrator"]
+    parts = [part for text in TAKE for part in (_spoken(text, name), np.zeros(round(0.6 * RATE)))]
+    sound = np.concatenate(parts)
+    sound *= 10 ** ((level_db - 4) / 20) / np.sqrt(np.percentile(np.square(sound), 90))
+    sound += np.random.default_rng(4).normal(0, 10 ** (-72 / 20), len(sound))
+    return np.clip(sound, -0.9, 0.9)[:, None].astype(np.float32)
 
 
 def _spoken(text: str, name: str) -> np.ndarray:

@@ -55,3 +55,9 @@ SCENES = (
     Scene(92.0, "crossing"),
     Scene(103.5, "noon"),
 )
+
+TAKE = (
+    "The harbour clock is running again.",
+    "Every evening at six, the keeper climbs the stairs and winds it by hand.",
+    "And when the fog comes in, the boats still listen for it.",
+)  # what the stand-in microphone speaks

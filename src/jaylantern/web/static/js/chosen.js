@@ -1,17 +1,18 @@
-// Lay out: what the chosen clip is, and its lane.
+// Lay out: what is chosen and how it sounds; with several clips the fields set all of them.
 
+import { FigureField } from "./figure_field.js";
 import { saying } from "./said.js";
-import { RATE, clock } from "./units.js";
+import { RATE, amplitude, clock, figure, typed } from "./units.js";
 
-export class ChosenClip {
-  constructor(element, { score, choice }) {
-    this._element = element;
-    this._score = score;
-    this._choice = choice;
+export class ChosenClips {
+  constructor(element, { score, choice, act, timeline }) {
+    Object.assign(this, { _element: element, _score: score, _choice: choice, _act: act, _timeline: timeline });
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
     score.addEventListener("change", () => this.show(), options);
     choice.addEventListener("change", () => this.show(), options);
+    this._by = (id) => element.querySelector(`#${id}`);
+    this._wire();
     this.show();
   }
 
@@ -19,47 +20,107 @@ export class ChosenClip {
     this._stop.abort();
   }
 
-  show() {
-    if (!this._score.doc) return;
-    const found = this._choice.clip_id === null ? null : this._score.clip(this._choice.clip_id);
-    this._element.innerHTML = '<div class="card-head"><h2>Chosen clip</h2></div>';
-    if (!found) {
-      const hint = document.createElement("p");
-      hint.className = "empty";
-      hint.textContent = "Click a clip on the timeline to see what it is. Drag it to move it along its lane.";
-      this._element.append(hint);
-      return;
-    }
-    this._describe(found);
+  get _clips() {
+    return this._score.doc.lanes
+      .filter((lane) => lane.kind === "sound")
+      .flatMap((lane) => lane.clips)
+      .filter((clip) => this._ids.has(clip.id));
   }
 
-  _describe({ lane, clip }) {
-    const medium = this._score.doc.media[clip.media_id];
-    const sound = medium.sound_word === "silent" ? "its sound is silent" : medium.sound_n ? medium.sound_word : "no sound";
-    const facts = [
-      ["File", clip.name],
-      ["Lane", lane.name],
-      ["From", clock(clip.start_n)],
-      ["To", clock(clip.start_n + clip.length_n)],
-      ["Length", `${(clip.length_n / RATE).toFixed(3)} s`],
-      lane.kind === "picture" ? ["Picture", medium.picture_word] : ["Sound", sound],
-    ];
-    if (lane.kind === "sound") facts.push(["Tag", `${clip.tag}${clip.own_tag ? " (its own)" : " (its lane's)"}`]);
-    const list = document.createElement("dl");
-    list.className = "facts";
-    for (const [name, value] of facts) {
-      const term = document.createElement("dt");
-      const said = document.createElement("dd");
-      term.textContent = name;
-      said.textContent = value;
-      said.classList.toggle("figure", ["From", "To", "Length"].includes(name));
-      list.append(term, said);
-    }
-    const remove = document.createElement("button");
-    remove.type = "button";
-    remove.className = "btn-line";
-    remove.textContent = `Remove lane ${lane.name}`;
-    remove.addEventListener("click", () => saying(() => this._score.do("remove_lane", { lane_id: lane.id })));
-    this._element.append(list, remove);
+  /** The chosen clips and what is linked with them. */
+  get _ids() {
+    return new Set(this._score.together(this._choice.clips).map((clip) => clip.id));
   }
+
+  _do(kind, values) {
+    return saying(() => this._score.do(kind, { clip_ids: [...this._choice.clips], ...values }));
+  }
+
+  _wire() {
+    const gain = (gain_db) => this._do("set_clips", { gain_db });
+    this._gain = new FigureField(this._by("clip-gain"), {
+      format: (value) => `${figure(value, 1)} dB`, step: 0.5, what: "the gain", reset: () => gain(0), send: gain,
+    });
+    this._percent = new FigureField(this._by("clip-percent"), {
+      format: (value) => `${figure(value, value < 100 ? 1 : 0)} %`, step: 5, what: "the gain", reset: () => gain(0),
+      send: (percent) => gain(percent > 0 ? Math.max(-90, Number((20 * Math.log10(percent / 100)).toFixed(3))) : -90),
+    });
+    this._fades = ["fade_in", "fade_out"].map((end) => {
+      const send = (seconds) => this._do("fade_clips", { end, length_n: Math.max(0, Math.round(seconds * RATE)) });
+      const shape = this._by(`${end}-shape`);
+      shape.addEventListener("change", () => {
+        this._do("fade_clips", { end, shape: shape.value });
+        shape.blur();
+      });
+      const field = new FigureField(this._by(end), {
+        format: (value) => `${figure(value, 2)} s`, parse: typed, step: 0.05, what: "the fade", reset: () => send(0), send,
+      });
+      return { end, shape, field };
+    });
+    for (const button of this._element.querySelectorAll("[data-channels]")) {
+      button.addEventListener("click", () => this._do("set_clips", { channels: button.dataset.channels }));
+    }
+    this._by("clip-mute").addEventListener("click", () => this._act("mute"));
+    this._by("clip-bystander").addEventListener("click", () => this._act("bystander"));
+    this._by("clip-link").addEventListener("click", () => this._act(this._linked ? "unlink" : "link"));
+    this._by("clip-give").addEventListener("click", () => this._act("copy-sound"));
+    this._by("clip-more").addEventListener("click", (event) => {
+      const box = event.currentTarget.getBoundingClientRect();
+      this._timeline.openClipMenu({ x: box.left, y: box.bottom + 4 });
+    });
+  }
+
+  get _linked() {
+    return this._score.together(this._choice.clips).some((clip) => clip.link !== null);
+  }
+
+  show() {
+    if (!this._score.doc) return;
+    const count = this._choice.clips.size;
+    this._by("chosen-none").hidden = count > 0;
+    this._by("chosen-some").hidden = count === 0;
+    this._by("chosen-title").textContent = count > 1 ? `${count} clips chosen` : "Chosen clip";
+    this._by("chosen-where").textContent = "";
+    if (count) this._fill(count);
+  }
+
+  _fill(count) {
+    const { lane, clip } = this._score.clip(this._choice.lead);
+    const clips = this._clips;
+    this._by("chosen-where").textContent = count > 1 ? "" : `${clock(clip.start_n, 2)} – ${clock(clip.start_n + clip.length_n, 2)}`;
+    this._by("chosen-facts").replaceChildren(...facts(this._score, lane, clip, count));
+    this._by("clip-sound").hidden = !clips.length;
+    for (const id of ["clip-mute", "clip-bystander"]) this._by(id).hidden = !clips.length;
+    this._by("clip-give").hidden = count < 2;
+    this._by("clip-link").textContent = this._linked ? "Unlink" : "Link";
+    this._by("clip-link").hidden = !this._linked && count < 2;
+    if (!clips.length) return;
+    const common = (read) => (clips.every((each) => read(each) === read(clips[0])) ? read(clips[0]) : NaN);
+    const gain_db = common((each) => each.gain_db);
+    this._gain.show(gain_db);
+    this._percent.show(100 * amplitude(gain_db));
+    for (const { end, shape, field } of this._fades) {
+      field.show(common((each) => each[`${end}_n`]) / RATE);
+      shape.value = common((each) => each[`${end}_shape`]) || "";
+    }
+    const stereo = clips.some((each) => this._score.doc.media[each.media_id].channels === 2);
+    for (const button of this._element.querySelectorAll("[data-channels]")) {
+      button.setAttribute("aria-pressed", clips.every((each) => each.channels === button.dataset.channels));
+      button.disabled = !stereo;
+      button.title = stereo ? "" : "Its file has one channel";
+    }
+    this._by("clip-mute").setAttribute("aria-pressed", clips.every((each) => each.muted));
+    this._by("clip-bystander").setAttribute("aria-pressed", clips.every((each) => each.bystander));
+  }
+}
+
+function facts(score, lane, clip, count) {
+  const medium = score.doc.media[clip.media_id];
+  const name = document.createElement("strong");
+  name.textContent = clip.name;
+  const silent = medium.sound_word === "silent" ? "its sound is silent" : "no sound";
+  const sound = medium.sound_n ? medium.sound_word : silent;
+  const tag = lane.kind === "picture" ? medium.picture_word : `${clip.tag}${clip.own_tag ? " (its own tag)" : " (its lane's)"}, ${sound}`;
+  const rest = count > 1 ? ` and ${count - 1} more` : ` · ${lane.name} · ${(clip.length_n / RATE).toFixed(2)} s · ${tag}`;
+  return [name, rest];
 }

@@ -2,6 +2,7 @@
 
 import { gainAt, pointsWithin, deepest, upper } from "./curve.js";
 import { BY_TAG, FIGURES, GHOSTS, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
+import { fadeAt } from "./fades.js";
 import { amplitude } from "./units.js";
 
 const GLOW_H = 15;
@@ -19,9 +20,9 @@ function curveScale(height, curve) {
 /** Stretches of talk as light bands behind everything. */
 export function drawBands(context, { view, doc, height, chosen, brackets }) {
   doc.passages.forEach((passage, i) => {
+    if (passage.stop_n < view.start_n || passage.start_n > view.stop_n) return;
     const x0 = view.x(passage.start_n);
     const x1 = view.x(passage.stop_n);
-    if (x1 < 0 || x0 > view.width) return;
     context.fillStyle = i === chosen ? "rgba(111,178,240,.20)" : "rgba(111,178,240,.09)";
     context.fillRect(x0, 0, Math.max(1, x1 - x0), height);
     if (!brackets) return;
@@ -51,6 +52,7 @@ export function drawSound(context, { view, clip, peaks, gain, height, curve, str
   context.globalAlpha = faded ? 0.35 : 1;
   if (peaks) {
     const columns = peaks.columns(view.time(left) - clip.start_n + clip.offset_n, view.n_per_px, right - left);
+    if (clip.heard_in_n || clip.heard_out_n) fadeColumns(columns, view, clip, left);
     if (curve) {
       wave(context, { columns, left, middle, gain, colour: GHOSTS[clip.tag] ?? LAMP.ghost, limit: body / 2 - 1 });
       const fill = context.createLinearGradient(0, 0, 0, body);
@@ -66,18 +68,84 @@ export function drawSound(context, { view, clip, peaks, gain, height, curve, str
   context.globalAlpha = 1;
 }
 
+function fadeColumns(columns, view, clip, left) {
+  for (let i = 0; i < columns.length / 2; i += 1) {
+    const value = fadeAt(clip, view.time(left + i + 0.5));
+    columns[2 * i] *= value;
+    columns[2 * i + 1] *= value;
+  }
+}
+
+/** The fades of a clip as lines over it, and their knobs where the clip is chosen or under the pointer. */
+export function drawFades(context, { view, clip, height, knobs }) {
+  const left = view.x(clip.start_n);
+  const right = view.x(clip.start_n + clip.length_n);
+  const top = 2;
+  context.strokeStyle = "rgba(247,243,234,.75)";
+  context.lineWidth = 1.25;
+  const course = (from_x, width, shape) => {
+    if (width < 2) return;
+    context.beginPath();
+    const steps = Math.min(40, Math.ceil(width / 2));
+    for (let i = 0; i <= steps; i += 1) {
+      const x = from_x + (width * i) / steps;
+      const y = top + (height - 2 * top) * (1 - fadeAt(clip, view.time(x)));
+      context[i ? "lineTo" : "moveTo"](x, y);
+    }
+    context.stroke();
+  };
+  course(left, clip.heard_in_n / view.n_per_px, clip.fade_in_shape);
+  course(right - clip.heard_out_n / view.n_per_px, clip.heard_out_n / view.n_per_px, clip.fade_out_shape);
+  if (!knobs || right - left < 20) return;
+  context.fillStyle = NIGHT.ink;
+  for (const [x, way] of [[left + clip.fade_in_n / view.n_per_px, 1], [right - clip.fade_out_n / view.n_per_px, -1]]) {
+    context.beginPath();
+    context.moveTo(x, 1);
+    context.lineTo(x + 9 * way, 1);
+    context.lineTo(x, 10);
+    context.closePath();
+    context.fill();
+  }
+}
+
+/** Stretches of a lane that would be cut out, struck through. */
+export function drawStruck(context, { view, spans, height }) {
+  context.fillStyle = "rgba(226,120,98,.34)";
+  context.strokeStyle = "#F0A090";
+  context.lineWidth = 1.5;
+  for (const [start_n, stop_n] of spans) {
+    if (stop_n < view.start_n || start_n > view.stop_n) continue;
+    const x0 = view.x(start_n);
+    const x1 = Math.max(view.x(stop_n), x0 + 1);
+    context.fillRect(x0, 0, x1 - x0, height);
+    context.beginPath();
+    context.moveTo(x0, height / 2);
+    context.lineTo(x1, height / 2);
+    context.stroke();
+  }
+}
+
 /** Quiet sound drawn somewhat larger than it is, so that soft speech can be seen at all. */
 const lifted = (value) => (value > 0 ? value ** 0.72 : 0);
 
+/** A waveform as one outline: along its upper edge and back along the lower one. */
 function wave(context, { columns, left, middle, gain, colour, limit, ducked = null }) {
+  const count = columns.length / 2;
+  const lower = new Float32Array(count);
   context.fillStyle = colour;
   context.beginPath();
-  for (let i = 0; i < columns.length / 2; i += 1) {
+  for (let i = 0; i < count; i += 1) {
     const scale = gain * (ducked ? ducked(i) : 1);
     const up = Math.min(lifted(columns[2 * i + 1] * scale) * limit, limit);
-    const down = Math.max(-lifted(-columns[2 * i] * scale) * limit, -limit);
-    if (up > 0.3 || down < -0.3) context.rect(left + i, middle - up, 1, Math.max(1, up - down));
+    const down = Math.min(lifted(-columns[2 * i] * scale) * limit, limit);
+    const sounds = up > 0.3 || down > 0.3;
+    const thin = sounds && up + down < 1 ? (1 - up - down) / 2 : 0; // at least a pixel where there is any sound
+    lower[i] = sounds ? middle + down + thin : middle;
+    context.lineTo(left + i, sounds ? middle - up - thin : middle);
   }
+  context.lineTo(left + count, middle);
+  for (let i = count - 1; i >= 0; i -= 1) context.lineTo(left + i + 1, lower[i]);
+  context.closePath();
   context.fill();
 }
 
@@ -125,9 +193,24 @@ export function drawCurve(context, { view, clip, curve, height }) {
   }
 }
 
+const scales = new Map(); // written once, then copied: letters with an outline are slow to draw
+const SCALE_W = 30;
+
 /** dB lines of the curve, written at the left edge. */
 export function drawScale(context, { height, curve }) {
   const scale = curveScale(height, curve);
+  const ratio = globalThis.devicePixelRatio ?? 1;
+  const key = `${height} ${scale.floor_db} ${ratio} ${document.fonts.status}`;
+  if (!scales.has(key)) scales.set(key, writtenScale(scale, height, ratio));
+  context.drawImage(scales.get(key), 0, 0, SCALE_W, height);
+}
+
+function writtenScale(scale, height, ratio) {
+  const canvas = document.createElement("canvas");
+  canvas.width = Math.round(SCALE_W * ratio);
+  canvas.height = Math.round(height * ratio);
+  const context = canvas.getContext("2d");
+  context.scale(ratio, ratio);
   context.font = FIGURES;
   context.textBaseline = "middle";
   context.textAlign = "right";
@@ -140,6 +223,7 @@ export function drawScale(context, { height, curve }) {
     context.fillStyle = "#C3CCD6";
     context.fillText(text, 25, scale.y(gain_db));
   }
+  return canvas;
 }
 
 /** Frames of a picture clip side by side. @param {HTMLImageElement | null} strip */

@@ -1,59 +1,76 @@
-// The head of a lane: name, tag, mute, solo, fader. Values can be typed, dragged, nudged, reset by double-click.
+// The head of a lane: grip, name, tag, mute, solo, fader, level, menu. Values can be typed, dragged, nudged, reset.
 
-import { newGesture } from "./score.js";
-import { say, saying } from "./said.js";
-import { figure, typed } from "./units.js";
+import { TAGS } from "./actions.js";
+import { FigureField } from "./figure_field.js";
+import { saying } from "./said.js";
+import { figure } from "./units.js";
 
-const TAGS = ["dialogue", "music", "effects", "ambience", "untagged"];
 const LOW_DB = -48;
 const HIGH_DB = 12;
+const FLOOR_DB = -54; // where the level begins to show
 
 export class LaneHead {
-  constructor(lane, score) {
+  /** @param {import("./timeline.js").Timeline} timeline */
+  constructor(lane, score, timeline) {
     this._score = score;
     this._id = lane.id;
-    this._gesture = null;
-    this._typing = false;
     this.element = document.createElement("div");
+    const start =
+      '<button type="button" class="lane-fold" title="Fold or unfold"></button><span class="lane-grip" title="Drag to another place"></span><input class="lane-name" maxlength="80" spellcheck="false">';
+    const menu = '<button type="button" class="lane-menu" title="More">⋯</button>';
     this.element.innerHTML =
       lane.kind === "picture"
-        ? '<div class="head-row"><input class="lane-name" maxlength="80" spellcheck="false"><span class="lane-word">picture</span></div>'
-        : `<div class="head-row"><input class="lane-name" maxlength="80" spellcheck="false">
-           <select class="lane-tag">${TAGS.map((tag) => `<option>${tag}</option>`).join("")}</select></div>
-           <div class="head-row"><button type="button" class="lane-switch mute" title="Mute">M</button>
+        ? `<div class="head-row">${start}<span class="lane-word">picture</span>${menu}</div><div class="lane-edge"></div>`
+        : `<div class="head-row">${start}<select class="lane-tag">${TAGS.map((tag) => `<option>${tag}</option>`).join("")}</select></div>
+           <div class="head-row lane-more"><button type="button" class="lane-switch mute" title="Mute">M</button>
            <button type="button" class="lane-switch solo" title="Solo">S</button>
            <input type="range" class="fader" min="${LOW_DB}" max="${HIGH_DB}" step="0.5">
-           <input class="fader-said figure" inputmode="decimal" autocomplete="off"></div>`;
-    this._name = this.element.querySelector(".lane-name");
-    this._tag = this.element.querySelector(".lane-tag");
-    this._mute = this.element.querySelector(".mute");
-    this._solo = this.element.querySelector(".solo");
-    this._fader = this.element.querySelector(".fader");
-    this._said = this.element.querySelector(".fader-said");
-    this._listen();
+           <input class="fader-said figure" inputmode="decimal" autocomplete="off">${menu}</div>
+           <div class="lane-level" aria-hidden="true"><i></i></div><div class="lane-edge"></div>`;
+    const find = (name) => this.element.querySelector(name);
+    this._name = find(".lane-name");
+    this._tag = find(".lane-tag");
+    this._mute = find(".mute");
+    this._solo = find(".solo");
+    this._fold = find(".lane-fold");
+    this._menu = find(".lane-menu");
+    this._level = find(".lane-level i");
+    this._shown = "";
+    this._wire(timeline, find);
+    if (this._tag) this._wireSound(find);
   }
 
-  _listen() {
+  _wire(timeline, find) {
     this._name.addEventListener("change", () => this._set({ name: this._name.value }));
     this._name.addEventListener("keydown", (event) => event.key === "Enter" && this._name.blur());
-    if (!this._tag) return;
+    this._fold.addEventListener("click", () => timeline.fold(this._id, !timeline.laneView.folded(this._id)));
+    this._menu.addEventListener("click", () => timeline.openLaneMenu(this._id));
+    this.element.addEventListener("contextmenu", (event) => {
+      if (event.target.matches("input, select")) return;
+      event.preventDefault();
+      timeline.openLaneMenu(this._id, { x: event.clientX, y: event.clientY });
+    });
+    find(".lane-grip").addEventListener("pointerdown", (event) => timeline.dragLane(event, this._id));
+    find(".lane-edge").addEventListener("pointerdown", (event) => timeline.dragHeight(event, this._id));
+    find(".lane-edge").addEventListener("dblclick", () => timeline.resizeLane(this._id, null));
+  }
+
+  _wireSound(find) {
     this._tag.addEventListener("change", () => {
       saying(() => this._score.do("tag_lane", { lane_id: this._id, tag: this._tag.value }));
       this._tag.blur(); // so that the keys work the transport again
     });
     this._mute.addEventListener("click", () => this._set({ muted: !this._lane.muted }));
     this._solo.addEventListener("click", () => this._set({ soloed: !this._lane.soloed }));
-    this._fader.addEventListener("input", () => this._fade(Number(this._fader.value)));
-    this._fader.addEventListener("change", () => {
-      this._gesture = null;
+    this._gain = new FigureField(find(".fader-said"), {
+      slider: find(".fader"),
+      format: (value) => `${figure(value, 1)} dB`,
+      step: 0.5,
+      what: "the fader",
+      reset: () => this._set({ gain_db: 0 }),
+      send: (gain_db, { gesture, dragging }) =>
+        saying(() => this._score[dragging ? "drag" : "do"]("set_lane", { lane_id: this._id, gain_db, gesture })),
     });
-    this._fader.addEventListener("dblclick", () => this._set({ gain_db: 0 }));
-    this._said.addEventListener("dblclick", () => this._set({ gain_db: 0 }));
-    this._said.addEventListener("input", () => {
-      this._typing = true;
-    });
-    this._said.addEventListener("change", () => this._typed());
-    this._said.addEventListener("keydown", (event) => event.key === "Enter" && this._said.blur());
   }
 
   get _lane() {
@@ -64,29 +81,28 @@ export class LaneHead {
     return saying(() => this._score.do("set_lane", { lane_id: this._id, ...values }));
   }
 
-  _fade(gain_db) {
-    this._gesture ??= newGesture();
-    this._say(gain_db);
-    saying(() => this._score.drag("set_lane", { lane_id: this._id, gain_db, gesture: this._gesture }));
+  setFolded(folded) {
+    this._fold.setAttribute("aria-expanded", !folded);
+    this._fold.setAttribute("aria-label", `${folded ? "Unfold" : "Fold"} lane ${this._lane.name}`);
   }
 
-  async _typed() {
-    const gain_db = typed(this._said.value);
-    this._typing = false;
-    if (Number.isNaN(gain_db)) say(`“${this._said.value}” is not a number; the fader stays where it was.`, { trouble: true });
-    else await this._set({ gain_db });
-    this._say(this._lane.gain_db);
-  }
-
-  _say(gain_db) {
-    this._said.value = `${figure(gain_db, 1)} dB`;
+  /** The level of the lane, dBFS; null: silence. */
+  showLevel(db) {
+    if (!this._level) return;
+    const share = db === null ? 0 : Math.min(Math.max((db - FLOOR_DB) / -FLOOR_DB, 0), 1);
+    const text = share.toFixed(2);
+    if (text === this._shown) return;
+    this._shown = text;
+    this._level.style.transform = `scaleX(${text})`;
+    this._level.classList.toggle("hot", db !== null && db > -1);
   }
 
   /** Show the lane as it is now. */
   show(lane) {
-    this.element.className = `lane-head tag-${lane.kind === "picture" ? "picture" : lane.tag}`;
+    this.element.className = `lane-head tag-${lane.kind === "picture" ? "picture" : lane.tag}${lane.bystander ? " bystander" : ""}`;
     if (document.activeElement !== this._name) this._name.value = lane.name;
     this._name.setAttribute("aria-label", `Name of lane ${lane.name}`);
+    this._menu.setAttribute("aria-label", `Menu of lane ${lane.name}`);
     if (!this._tag) return;
     this._tag.value = lane.tag;
     this._tag.setAttribute("aria-label", `Tag of lane ${lane.name}`);
@@ -94,11 +110,8 @@ export class LaneHead {
     this._mute.setAttribute("aria-label", `Mute ${lane.name}`);
     this._solo.setAttribute("aria-pressed", lane.soloed);
     this._solo.setAttribute("aria-label", `Solo ${lane.name}`);
-    this._fader.setAttribute("aria-label", `Fader of ${lane.name}`);
-    this._said.setAttribute("aria-label", `Gain of ${lane.name}`);
-    if (this._gesture === null) {
-      this._fader.value = lane.gain_db;
-      if (!this._typing) this._say(lane.gain_db);
-    }
+    this._gain.slider.setAttribute("aria-label", `Fader of ${lane.name}`);
+    this._gain.field.setAttribute("aria-label", `Gain of ${lane.name}`);
+    this._gain.show(lane.gain_db);
   }
 }

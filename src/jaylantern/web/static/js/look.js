@@ -13,3 +13,4 @@ export const BY_TAG = {
 export const GHOSTS = { music: LAMP.ghost, ambience: "#35452F" };
 export const PICTURE = "#7A8797";
 export const FIGURES = '11px "Hyperlegible Mono", monospace';
+export const WORDS = '600 11px "Hyperlegible", sans-serif';

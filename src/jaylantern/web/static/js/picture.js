@@ -1,59 +1,121 @@
-// Shows the picture under the playhead. The sound's clock leads; the picture follows it.
+// Shows the picture under the playhead. The sound's clock leads; the picture follows it. There are two players: while one
+// shows a clip, the other makes the next one ready, so that a cut is a cut.
 
 import { RATE } from "./units.js";
 
 const JUMP_S = 0.3; // further off than this: seek
 const DRIFT_S = 0.045; // further off than this: run a little faster or slower
+const READY_S = 3; // how long before a cut the next clip is made ready
+const NONE = "No picture at this place";
+
+/** One of the two players. */
+class Deck {
+  constructor(video) {
+    this.video = video;
+    this.media_id = null;
+    this.clip_id = null; // the clip it was made ready for
+  }
+
+  load(media_id) {
+    if (this.media_id === media_id) return;
+    this.media_id = media_id;
+    this.video.src = `/media/${media_id}/picture`;
+  }
+
+  still() {
+    if (!this.video.paused) this.video.pause();
+  }
+}
 
 export class PictureView {
   /** @param {HTMLElement} element holds the video and the words for its absence */
   constructor(element, score) {
     this._element = element;
-    this._video = element.querySelector("video");
+    this._words = element.querySelector(".picture-none");
     this._score = score;
-    this._media_id = null;
+    const first = element.querySelector("video");
+    const second = first.cloneNode();
+    first.after(second);
+    this._decks = [new Deck(first), new Deck(second)];
+    for (const deck of this._decks) deck.video.addEventListener("error", () => (deck.media_id = null));
+    this._swap(0);
+  }
+
+  get _front() {
+    return this._decks[this._at];
+  }
+
+  get _back() {
+    return this._decks[1 - this._at];
+  }
+
+  _swap(at) {
+    this._at = at;
+    this._decks.forEach(({ video }, i) => video.classList.toggle("front", i === at));
   }
 
   /** Bring the picture to a time of the programme. */
   show(time_n, playing) {
     const clip = this._clipAt(time_n);
-    this._element.classList.toggle("without", !clip);
-    if (!clip) {
-      this._still();
+    const medium = clip && this._score.doc.media[clip.media_id];
+    const ready = Boolean(medium?.picture_mime);
+    this._element.classList.toggle("without", !ready);
+    if (playing) this._makeReady(time_n, clip);
+    if (!ready) {
+      this._words.textContent = clip ? "The picture is being made" : NONE;
+      for (const deck of this._decks) if (deck.clip_id === null) deck.still();
       return;
     }
-    if (clip.media_id !== this._media_id) {
-      this._media_id = clip.media_id;
-      this._video.src = `/media/${clip.media_id}/picture`;
+    if (this._back.clip_id === clip.id) {
+      this._front.still();
+      this._swap(1 - this._at);
+      this._back.clip_id = null;
     }
+    this._front.clip_id = null;
+    this._front.load(clip.media_id);
     const wanted = (time_n - clip.start_n + clip.offset_n) / RATE;
-    const fps = this._score.doc.media[clip.media_id].fps || 25;
+    const fps = medium.fps || 25;
     if (playing) this._follow(wanted);
     else this._hold(wanted + 0.25 / fps, fps);
   }
 
+  _lanes() {
+    return this._score.doc.lanes.filter((lane) => lane.kind === "picture");
+  }
+
   _clipAt(time_n) {
-    for (const lane of this._score.doc.lanes) {
-      if (lane.kind !== "picture") continue;
+    for (const lane of this._lanes()) {
       const clip = lane.clips.find((each) => each.start_n <= time_n && time_n < each.start_n + each.length_n);
       if (clip) return clip;
     }
     return null;
   }
 
+  /** Where another picture begins soon, load it into the other player and hold its first frame. */
+  _makeReady(time_n, clip) {
+    const soon = (each) => each.start_n > time_n && each.start_n < time_n + READY_S * RATE;
+    const next = this._lanes().flatMap((lane) => lane.clips.filter(soon)).sort((a, b) => a.start_n - b.start_n)[0];
+    if (!next || this._back.clip_id === next.id || !this._score.doc.media[next.media_id].picture_mime) return;
+    const runsOn = clip?.media_id === next.media_id && clip.start_n + clip.length_n === next.start_n && clip.offset_n - clip.start_n === next.offset_n - next.start_n;
+    if (runsOn) return;
+    const back = this._back;
+    back.load(next.media_id);
+    back.still();
+    back.clip_id = next.id;
+    back.video.currentTime = next.offset_n / RATE;
+  }
+
   _follow(wanted) {
-    const off = wanted - this._video.currentTime;
-    if (Math.abs(off) > JUMP_S && !this._video.seeking) this._video.currentTime = wanted;
-    this._video.playbackRate = Math.abs(off) > DRIFT_S ? (off > 0 ? 1.06 : 0.94) : 1;
-    if (this._video.paused) this._video.play().catch(() => {});
+    const { video } = this._front;
+    const off = wanted - video.currentTime;
+    if (Math.abs(off) > JUMP_S && !video.seeking) video.currentTime = wanted;
+    video.playbackRate = Math.abs(off) > DRIFT_S ? (off > 0 ? 1.06 : 0.94) : 1;
+    if (video.paused) video.play().catch(() => {});
   }
 
   _hold(wanted, fps) {
-    this._still();
-    if (!this._video.seeking && Math.abs(this._video.currentTime - wanted) > 0.4 / fps) this._video.currentTime = wanted;
-  }
-
-  _still() {
-    if (!this._video.paused) this._video.pause();
+    const { video } = this._front;
+    this._front.still();
+    if (!video.seeking && Math.abs(video.currentTime - wanted) > 0.4 / fps) video.currentTime = wanted;
   }
 }

@@ -26,6 +26,43 @@ export class Player extends EventTarget {
     this.playing = false;
     this.variant = "ducked";
     this.loop = null; // [start_n, stop_n] or null
+    this.skips = []; // stretches [start_n, stop_n] that are left out, in order
+  }
+
+  /** The clock all sound is on, or null before anything was played. */
+  get context() {
+    return this._context;
+  }
+
+  /** The clock, running. */
+  async awake() {
+    if (!this._context) this._context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
+    await this._context.resume();
+    return this._context;
+  }
+
+  /**
+   * Play from a time after a silence; answers when it sounds on the clock. Where there is nothing to play the clock runs
+   * all the same.
+   */
+  async playFrom(time_n, silence_s) {
+    const context = await this.awake();
+    this.loop = null;
+    this.pause();
+    this._still_n = time_n;
+    const soon = silence_s + SOON_S;
+    if (time_n >= this._programme().length_n) return context.currentTime + soon;
+    this.playing = true;
+    const turned = this._turn(time_n, { soon });
+    this.dispatchEvent(new Event("state"));
+    await turned;
+    return this._generation?.begun ?? context.currentTime + soon;
+  }
+
+  /** Leave stretches out while playing. @param {number[][]} skips disjoint, in order */
+  setSkips(skips) {
+    this.skips = skips;
+    this.refresh();
   }
 
   /** Where the programme is heard now, in samples. */
@@ -54,7 +91,11 @@ export class Player extends EventTarget {
     const now_n = heard.start_n + first;
     const meter = heard.meters.findLast((each) => each.start_n <= now_n) ?? heard.meters[0];
     const tenth = Math.min(meter.lufs.length - 1, Math.floor((now_n - meter.start_n) / (RATE / 10)));
-    return { peaks, lufs: meter.lufs[tenth], dbtp: meter.dbtp };
+    const lanes = {};
+    for (const [id, levels] of Object.entries(meter.lanes)) {
+      lanes[id] = levels[Math.min(levels.length - 1, Math.floor((now_n - meter.start_n) / (RATE / levels.length)))];
+    }
+    return { peaks, lufs: meter.lufs[tenth], dbtp: meter.dbtp, lanes };
   }
 
   _parts() {
@@ -64,8 +105,7 @@ export class Player extends EventTarget {
   async play() {
     const { length_n } = this._programme();
     if (this.playing || !length_n) return;
-    if (!this._context) this._context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
-    await this._context.resume();
+    await this.awake();
     if (this.playing) return;
     if (this._still_n >= length_n) this._still_n = 0;
     this.playing = true;
@@ -159,13 +199,16 @@ export class Player extends EventTarget {
     const { url, length_n } = this._programme();
     if (this.loop && generation.next_n >= this.loop[1]) generation.next_n = this.loop[0];
     const end_n = this.loop && generation.next_n < this.loop[1] ? this.loop[1] : length_n;
+    const skip = this.skips.find(([from_n, to_n]) => from_n <= generation.next_n && generation.next_n < to_n);
+    if (skip) generation.next_n = Math.min(skip[1], end_n);
     const start_n = generation.next_n;
     if (start_n >= end_n) {
       generation.ended = true;
       if (first) this._takeOver(generation, generation.next_at);
       return;
     }
-    const stop_n = Math.min((Math.floor(start_n / WINDOW_N) + 1) * WINDOW_N, end_n);
+    const whole_n = (Math.floor(start_n / WINDOW_N) + 1) * WINDOW_N;
+    const stop_n = this.skips.reduce((stop, [from_n]) => (from_n > start_n ? Math.min(stop, from_n) : stop), Math.min(whole_n, end_n));
     const answer = await ask(`${url}/listen/${this.variant}?start=${start_n}&stop=${stop_n}`);
     const samples = new Float32Array(await answer.arrayBuffer());
     if (!this.playing || (first ? generation.turn !== this._turns : this._generation !== generation)) return;

@@ -1,18 +1,25 @@
 // A project's page: makes the pieces and ties them together.
 
+import { makeActions, menuItems } from "./actions.js";
 import { sendJson } from "./api.js";
 import { Busy } from "./busy.js";
 import { fitted } from "./canvas.js";
 import { Choice } from "./choice.js";
-import { ChosenClip } from "./chosen.js";
+import { ChosenClips } from "./chosen.js";
+import { ClipTable } from "./clip_table.js";
 import { DipPicture } from "./dip.js";
 import { bindKeys, giveKeysBack } from "./keys.js";
 import { Knobs } from "./knobs.js";
 import { BY_TAG } from "./look.js";
+import { MarkersPanel } from "./markers_panel.js";
+import { openMenu } from "./menu.js";
+import { PausesPanel } from "./pauses_panel.js";
 import { PictureView } from "./picture.js";
 import { Player } from "./player.js";
+import { Recorder } from "./recorder.js";
 import { say, saying } from "./said.js";
 import { Score } from "./score.js";
+import { TakePanel } from "./take_panel.js";
 import { Timeline } from "./timeline.js";
 import { Transport } from "./transport.js";
 import { RATE } from "./units.js";
@@ -28,31 +35,107 @@ const player = new Player(() => ({ url: score.url, length_n: score.doc?.length_n
 const picture = new PictureView(by("picture"), score);
 const transport = new Transport({ player, picture, timeline, score, choice });
 const busy = new Busy(by("busy"), { url: score.url, revision: () => score.doc?.revision });
+const recorder = new Recorder({ player, url: score.url });
+const page = { step, showPanel, showKeys: () => by("keys").showModal(), showHistory };
+const actions = makeActions({ score, choice, player, timeline, transport, page });
+const act = (name) => actions.find((each) => each.id === name).run();
+timeline.useActions(actions);
 const ready = saying(async () => {
   await score.load();
   furnish();
   document.body.classList.add("ready");
 });
 let pieces = [];
+let takes = null; // the panel for voice takes, while its tray is shown
 
 // — the tray: its pieces come and go with the step —
 
 function furnish() {
   for (const piece of pieces) piece.destroy();
   pieces = [];
+  takes = null;
   const said = by("dip-said");
   if (by("dip")) pieces.push(new DipPicture(by("dip"), { score, choice, peaks: timeline.peaks, said }));
   if (by("knobs")) pieces.push(new Knobs(by("knobs"), { score }));
-  if (by("chosen")) pieces.push(new ChosenClip(by("chosen"), { score, choice }));
+  if (by("chosen")) pieces.push(new ChosenClips(by("chosen"), { score, choice, act, timeline }));
+  if (by("markers")) pieces.push(new MarkersPanel(by("markers"), { score, act, goTo: (time_n) => goTo(time_n), now: () => Math.round(player.now_n) }));
+  if (by("pauses")) pieces.push(new PausesPanel(by("pauses"), { score, choice, player, timeline }));
+  if (by("take")) {
+    takes = new TakePanel(by("take"), { score, player, busy, recorder });
+    pieces.push(takes);
+  }
+  if (by("clip-table")) pieces.push(new ClipTable(by("clip-table"), { score, choice, timeline }));
+  furnishPanels();
   showPlace();
   markPassage();
   drawMedia();
-  const step = document.querySelector("[data-tray]").dataset.tray;
   for (const link of document.querySelectorAll(".steps a")) {
-    if (link.dataset.step === step) link.setAttribute("aria-current", "step");
+    if (link.dataset.step === shownStep()) link.setAttribute("aria-current", "step");
     else link.removeAttribute("aria-current");
   }
 }
+
+function shownStep() {
+  return document.querySelector("[data-tray]").dataset.tray;
+}
+
+function step(name) {
+  document.querySelector(`.steps a[data-step="${name}"]`).click();
+}
+
+function goTo(time_n) {
+  player.seek(time_n);
+  timeline.reveal(time_n);
+}
+
+// — the panels of Lay out —
+
+const PANEL = "jay-lantern: panel of Lay out";
+let wanted = null; // a panel to be shown when the tray has come
+
+function furnishPanels() {
+  if (!document.querySelector("[data-panel]")) return;
+  for (const tab of document.querySelectorAll("[data-panel]")) tab.addEventListener("click", () => openPanel(tab.dataset.panel));
+  document.querySelector(".panel-tabs").addEventListener("keydown", (event) => {
+    const way = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+    const tabs = [...document.querySelectorAll("[data-panel]")];
+    if (!way || !tabs.includes(event.target)) return;
+    event.preventDefault();
+    const next = tabs[(tabs.indexOf(event.target) + way + tabs.length) % tabs.length];
+    openPanel(next.dataset.panel);
+    next.focus();
+  });
+  const open = wanted ?? (recorder.active ? "take" : sessionStorage.getItem(PANEL));
+  wanted = null;
+  openPanel(document.querySelector(`[data-panel="${open}"]`) ? open : "media");
+}
+
+function openPanel(name) {
+  for (const tab of document.querySelectorAll("[data-panel]")) {
+    const shown = tab.dataset.panel === name;
+    tab.setAttribute("aria-selected", shown);
+    tab.tabIndex = shown ? 0 : -1;
+    by(`panel-${tab.dataset.panel}`).hidden = !shown;
+  }
+  sessionStorage.setItem(PANEL, name);
+  if (name === "media") drawMedia();
+}
+
+/** Show a panel of Lay out, going there first; the one for takes begins or ends a take when it is shown already. */
+function showPanel(name) {
+  if (shownStep() !== "layout") {
+    wanted = name;
+    step("layout");
+    return;
+  }
+  if (name === "take" && !by("panel-take").hidden) takes.record();
+  openPanel(name);
+}
+
+by("on-air").addEventListener("click", () => {
+  if (takes) takes.record();
+  else showPanel("take");
+});
 
 function showPlace() {
   const place = by("place");
@@ -61,12 +144,16 @@ function showPlace() {
   place.addEventListener("change", () => localStorage.setItem(PLACE, place.value));
 }
 
+let shownPassage = null; // the passage that was brought into view last
+
 function markPassage() {
   for (const row of document.querySelectorAll("tr[data-passage]")) {
     const chosen = Number(row.dataset.passage) === choice.passage;
-    row.classList.toggle("chosen", chosen);
-    if (chosen) row.scrollIntoView({ block: "nearest" });
+    const was = row.classList.contains("chosen");
+    if (was !== chosen) row.classList.toggle("chosen", chosen);
+    if (chosen && choice.passage !== shownPassage) row.scrollIntoView({ block: "nearest" });
   }
+  if (document.querySelector("tr[data-passage]")) shownPassage = choice.passage;
 }
 
 function drawMedia() {
@@ -91,29 +178,37 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "passages") markPassage();
   if (event.target.id === "media") drawMedia();
 });
+document.body.addEventListener("htmx:configRequest", (event) => {
+  event.detail.headers["X-CSRFToken"] = document.querySelector("meta[name=csrf]").content;
+});
 document.body.addEventListener("htmx:responseError", (event) => say(`This panel could not be fetched (${event.detail.xhr.status}).`, { trouble: true }));
 
 // — clicks inside panels that come from the server —
 
+const DEEDS = {
+  go: (at_n) => {
+    player.seek(Number(at_n) - RATE);
+    timeline.reveal(Number(at_n));
+  },
+  choose: (index) => transport.goTo(Number(index)),
+  passage: (index) => transport.goTo(Number(index)),
+  act: (name) => act(name),
+  command: (kind, { values }) => saying(() => score.do(kind, JSON.parse(values))),
+  place: (media_id) => saying(() => score.post("place", { media_id: Number(media_id), at_n: Math.round(player.now_n) })),
+  history: (edit_id) => saying(() => score.goTo(Number(edit_id))),
+  export: (what, _, button) => handOff(button, what),
+  stop: (job) => saying(() => sendJson(`/jobs/${job}/stop`)).then(() => busy.poll()),
+  dismiss: (job) => saying(() => sendJson(`/jobs/${job}/dismiss`)).then(() => busy.poll()),
+};
+const ONCE = new Set(["command", "place", "export"]); // a double click does these once
+const CLICKABLE = Object.keys(DEEDS).map((name) => (name === "passage" ? "tr[data-passage]" : `[data-${name}]`)).join();
+
 document.addEventListener("click", (event) => {
-  const at = event.target.closest("[data-go], [data-choose], tr[data-passage], [data-tag-lane], [data-tag-clip], [data-export], [data-stop], [data-dismiss]");
+  const at = event.target.closest(CLICKABLE);
   if (!at) return;
-  const { dataset } = at;
-  if (dataset.go !== undefined) {
-    player.seek(Number(dataset.go) - RATE);
-    timeline.reveal(Number(dataset.go));
-  } else if (dataset.choose !== undefined || dataset.passage !== undefined) {
-    transport.goTo(Number(dataset.choose ?? dataset.passage));
-  } else if (dataset.tagLane !== undefined) {
-    saying(() => score.do("tag_lane", { lane_id: Number(dataset.tagLane), tag: dataset.tag }));
-  } else if (dataset.tagClip !== undefined) {
-    saying(() => score.do("tag_clip", { clip_id: Number(dataset.tagClip), tag: dataset.tag || null }));
-  } else if (dataset.export !== undefined) {
-    handOff(at, dataset.export);
-  } else {
-    const way = dataset.stop === undefined ? "dismiss" : "stop";
-    saying(() => sendJson(`/jobs/${dataset[way]}/${way}`)).then(() => busy.poll());
-  }
+  const name = Object.keys(DEEDS).find((each) => at.dataset[each] !== undefined);
+  if (event.detail > 1 && ONCE.has(name)) return;
+  DEEDS[name](at.dataset[name], at.dataset, at);
 });
 
 async function handOff(button, what) {
@@ -146,12 +241,58 @@ document.addEventListener("keydown", (event) => {
   if (event.target.id === "bring-in" && (event.key === "Enter" || event.key === " ")) by("pick").click();
 });
 
+// — a take being recorded —
+
+recorder.addEventListener("part", ({ detail }) => timeline.showTake({ start_n: recorder.take.at_n, stop_n: recorder.take.at_n + detail }));
+recorder.addEventListener("ended", () => timeline.showTake(null));
+
+// — history —
+
+async function showHistory() {
+  const box = by("history");
+  if (!box.hidden) {
+    hideHistory();
+    return;
+  }
+  box.hidden = false;
+  await fetchHistory();
+  box.querySelector("[aria-current]")?.focus();
+}
+
+function hideHistory() {
+  by("history").hidden = true;
+  by("show-history").focus();
+}
+
+async function fetchHistory() {
+  const answer = await fetch(`${score.url}/part/history`, { headers: { "HX-Request": "true" } });
+  by("history").innerHTML = `<h2>History</h2>${await answer.text()}`;
+}
+
+by("show-history").addEventListener("click", showHistory);
+document.addEventListener(
+  "keydown",
+  (event) => {
+    if (event.key !== "Escape" || by("history").hidden) return; // wherever the focus is by now
+    event.preventDefault();
+    event.stopPropagation();
+    hideHistory();
+  },
+  { capture: true },
+);
+document.addEventListener("pointerdown", (event) => {
+  if (!by("history").hidden && !event.target.closest("#history, #show-history")) by("history").hidden = true;
+});
+
 // — what follows from a change —
 
 function keptAt(moment) {
   const time = moment.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
   by("kept").textContent = `kept ${time}`;
 }
+
+/** The timeline is drawn first; the panels are fetched right after. */
+const soon = (work) => requestAnimationFrame(() => setTimeout(work));
 
 score.addEventListener("change", ({ detail }) => {
   const { doc } = score;
@@ -166,56 +307,34 @@ score.addEventListener("change", ({ detail }) => {
   if (detail.fresh && Number(document.body.dataset.revision) !== doc.revision) {
     document.body.dataset.revision = doc.revision;
     keptAt(new Date());
-    tell("jay:changed");
+    soon(() => {
+      tell("jay:changed");
+      if (!by("history").hidden) fetchHistory();
+    });
   }
 });
 choice.addEventListener("change", markPassage);
 busy.addEventListener("revision", () => score.load().catch(() => {}));
-busy.addEventListener("jobs", () => tell("jay:jobs"));
-by("undo").addEventListener("click", () => saying(() => score.undo()));
-by("redo").addEventListener("click", () => saying(() => score.redo()));
+busy.addEventListener("jobs", () => {
+  tell("jay:jobs");
+  const wanting = Object.values(score.doc?.media ?? {}).some((medium) => medium.width && !medium.picture_mime);
+  if (wanting) score.load().catch(() => {}); // its picture may have been made
+});
+by("undo").addEventListener("click", () => act("undo"));
+by("redo").addEventListener("click", () => act("redo"));
 by("film-name").addEventListener("change", (event) => saying(() => score.do("rename_project", { name: event.target.value })));
 by("film-name").addEventListener("keydown", (event) => event.key === "Enter" && event.target.blur());
 by("show-keys").addEventListener("click", () => by("keys").showModal());
+document.addEventListener("contextmenu", (event) => {
+  const row = event.target.closest("tr[data-clip]");
+  if (!row) return;
+  event.preventDefault();
+  if (!choice.clips.has(Number(row.dataset.clip))) choice.choose([Number(row.dataset.clip)]);
+  openMenu({ x: event.clientX, y: event.clientY }, menuItems(actions, ["tag", "bystander", "mute", null, "zoom-chosen", "delete"]), "Chosen clips");
+});
 
-const jump = (seconds) => () => {
-  player.seek(player.now_n + seconds * RATE);
-  timeline.reveal(player.now_n);
-};
-const frame = () => {
-  const media = Object.values(score.doc.media).find((each) => each.fps);
-  return 1 / (media?.fps ?? 25);
-};
-const step = (name) => () => document.querySelector(`.steps a[data-step="${name}"]`).click();
-
-bindKeys(
-  [
-    { keys: "Space", says: "Play or pause", run: () => transport.toggle() },
-    { keys: "B", says: "Both ways: ducked or plain", run: () => transport.hear(player.variant === "ducked" ? "plain" : "ducked") },
-    { keys: "O", says: "Round and round: loop the chosen passage", run: () => transport.toggleLoop() },
-    { keys: ",", says: "Passage before", run: () => transport.step(-1) },
-    { keys: ".", says: "Passage after", run: () => transport.step(1) },
-    { keys: "←", says: "One second back", run: jump(-1) },
-    { keys: "→", says: "One second on", run: jump(1) },
-    { keys: "Shift+←", says: "One frame back", run: () => jump(-frame())() },
-    { keys: "Shift+→", says: "One frame on", run: () => jump(frame())() },
-    { keys: "Home", says: "To the start", run: () => jump(-Infinity)() },
-    { keys: "End", says: "To the end", run: () => jump(Infinity)() },
-    { keys: "+ or =", says: "Look closer", run: () => by("zoom-in").click() },
-    { keys: "−", says: "Show more", run: () => by("zoom-out").click() },
-    { keys: "F", says: "Show all", run: () => timeline.fit() },
-    { keys: "Ctrl+Z", says: "Undo", run: () => saying(() => score.undo()) },
-    { keys: "Ctrl+Shift+Z or Ctrl+Y", says: "Do again what was undone", run: () => saying(() => score.redo()) },
-    { keys: "1", says: "Lay out", run: step("layout") },
-    { keys: "2", says: "Tag", run: step("tag") },
-    { keys: "3", says: "Duck", run: step("duck") },
-    { keys: "4", says: "Hand off", run: step("handoff") },
-    { keys: "Alt+← or Alt+→", says: "Move the clip that has the focus by a tenth of a second; with Shift by one second", run: () => {} },
-    { keys: "?", says: "This list", run: () => by("keys").showModal() },
-  ],
-  by("keys"),
-);
-
+bindKeys(actions, by("keys"));
 giveKeysBack();
 keptAt(new Date(by("kept").dataset.at));
 timeline.peaks.addEventListener("arrived", drawMedia);
+window.jayLantern = { timeline, player, score, choice }; // for benchmarks, and for whoever is curious in the console

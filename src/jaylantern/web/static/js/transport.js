@@ -43,7 +43,7 @@ export class Transport {
   }
 
   _changed() {
-    if (this.player.loop) this._loopChosen();
+    if (this.player.loop && !this._ranged) this._loopChosen();
     this.player.refresh();
     if (!this.player.playing) this.player.seek(this.player.now_n);
   }
@@ -91,6 +91,21 @@ export class Transport {
     else say("There is no passage to loop yet.");
   }
 
+  /** Loop from the in point to the out point, or no more. */
+  loopRange() {
+    const { in_n, out_n, length_n } = this.score.doc;
+    const range = [in_n ?? 0, Math.min(out_n ?? length_n, length_n)];
+    if (this.player.loop) this.player.setLoop(null);
+    else if (in_n === null && out_n === null) say("Set the in point (I) and the out point (O) first.");
+    else if (range[1] - range[0] < RATE / 10) say("There is too little between the in and the out point to loop.");
+    else this._loop(range, true);
+  }
+
+  _loop(stretch, ranged) {
+    this._ranged = ranged;
+    this.player.setLoop(stretch);
+  }
+
   _loopChosen() {
     const passage = this.score.doc.passages[this.choice.passage];
     if (!passage) {
@@ -99,7 +114,7 @@ export class Transport {
     }
     const start_n = Math.max(0, Math.min(passage.dip.from_n, passage.start_n) - BEFORE_N);
     const stop_n = Math.min(this.score.doc.length_n, passage.dip.up_n + AFTER_N);
-    this.player.setLoop([Math.round(start_n), Math.round(stop_n)]);
+    this._loop([Math.round(start_n), Math.round(stop_n)], false);
   }
 
   _state() {
@@ -130,6 +145,7 @@ export class Transport {
 
   _meter() {
     const level = this.player.level;
+    this.timeline.showLevels(level?.lanes);
     const peaks = level?.peaks ?? [0, 0];
     this._bars = this._bars.map((bar, i) => Math.max(20 * Math.log10(Math.max(peaks[i], 1e-6)), bar - FALL_DB, FLOOR_DB));
     const top = Math.max(...this._bars);

@@ -44,6 +44,15 @@ export class Viewport {
     this.fitted = true;
   }
 
+  /** A stretch with a little room on both sides. */
+  show(start_n, stop_n) {
+    const room_n = Math.max((stop_n - start_n) * 0.05, 480);
+    this.n_per_px = Math.min(Math.max((stop_n - start_n + 2 * room_n) / this.width, CLOSEST_N_PER_PX), this.widest);
+    this.start_n = start_n - room_n;
+    this.fitted = false;
+    this._keep();
+  }
+
   /** Zoom by a factor (below 1: closer) around a position that stays where it is. */
   zoom(factor, x) {
     const fixed = this.time(x);

@@ -1,0 +1,265 @@
+// Everything a person can do, as one table: it binds the keys, writes the list of them, and fills menus and buttons.
+
+import { copiedClips, copyClips } from "./clipboard.js";
+import { openMenu } from "./menu.js";
+import { say, saying } from "./said.js";
+import { RATE, clock } from "./units.js";
+
+export const TAGS = ["dialogue", "music", "effects", "ambience", "untagged"];
+
+/**
+ * @typedef {{id: string, keys?: string, says: string, short?: string, group: string, run: () => void}} Action
+ * @returns {Action[]}
+ */
+export function makeActions({ score, choice, player, timeline, transport, page }) {
+  const chosen = () => [...choice.clips];
+  const doIt = (kind, values) => saying(() => score.do(kind, values));
+  const onClips = (kind, values = {}) => () => doIt(kind, { clip_ids: chosen(), ...values });
+  const now = () => Math.round(player.now_n);
+  const chosenClips = () => score.doc.lanes.flatMap((lane) => lane.clips.filter((clip) => choice.clips.has(clip.id)));
+
+  const jump = (by_n) => {
+    player.seek(player.now_n + by_n);
+    timeline.reveal(player.now_n);
+  };
+  const goTo = (time_n) => {
+    player.seek(time_n);
+    timeline.reveal(time_n);
+  };
+  const goAmong = (times, way, nothing) => () => {
+    const at = now();
+    const all = [...new Set(times())].sort((a, b) => a - b);
+    const found = way > 0 ? all.find((each) => each > at) : all.findLast((each) => each < at);
+    if (found === undefined) say(nothing);
+    else goTo(found);
+  };
+  const edges = () => [0, ...score.doc.lanes.flatMap((lane) => lane.clips.flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n]))];
+  const markers = () => score.doc.markers.map((marker) => marker.time_n);
+  const nudge = (by_n) => () => doIt("move_clips", { clip_ids: chosen(), by_n: Math.round(by_n()) });
+  const frame = () => score.frame_n;
+  const slip = (by_n) => () => doIt("slip_clips", { clip_ids: chosen(), by_n: Math.round(by_n()) });
+  const trim = (edge) => () => {
+    const under = chosenClips().filter((clip) => clip.start_n < now() && now() < clip.start_n + clip.length_n);
+    const [first] = under.length ? under : chosenClips();
+    if (!first) say("No clip is chosen. Click one on the timeline first.");
+    else doIt("trim_clips", { clip_ids: under.length ? under.map((clip) => clip.id) : [first.id], edge, to_n: now() });
+  };
+  const toLane = (lanes_by) => () => doIt("move_clips", { clip_ids: chosen(), by_n: 0, lanes_by, leader_id: choice.lead });
+  const chooseAcross = (way) => () => {
+    const { lanes } = score.doc;
+    const at = lanes.findIndex((lane) => lane.clips.some((clip) => clip.id === choice.lead));
+    const order = at < 0 ? (way > 0 ? lanes : lanes.toReversed()) : way > 0 ? lanes.slice(at + 1) : lanes.slice(0, at).reverse();
+    for (const lane of order) {
+      const clip = lane.clips.find((each) => each.start_n <= now() && now() < each.start_n + each.length_n) ?? lane.clips[0];
+      if (clip) {
+        choice.choose([clip.id]);
+        timeline.focusClip(clip.id);
+        return;
+      }
+    }
+  };
+  const chooseAlong = (way, too = false) => () => {
+    const lane = score.doc.lanes.find((each) => each.clips.some((clip) => clip.id === choice.lead));
+    if (!lane) return chooseAcross(1)();
+    const at = lane.clips.findIndex((clip) => clip.id === choice.lead) + way;
+    if (lane.clips[at]) {
+      if (too) choice.add([lane.clips[at].id]);
+      else choice.choose([lane.clips[at].id]);
+      timeline.focusClip(lane.clips[at].id);
+      timeline.reveal(lane.clips[at].start_n);
+    }
+  };
+  const copy = () => {
+    const count = copyClips(score.doc, new Set(score.together(choice.clips).map((clip) => clip.id)));
+    say(count ? `Copied ${count === 1 ? "one clip" : `${count} clips`}.` : "No clip is chosen. Click one on the timeline first.");
+    return count;
+  };
+  const paste = async () => {
+    const before = new Set(score.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id)));
+    await doIt("paste_clips", { copied: copiedClips(), at_n: now() });
+    const fresh = score.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id)).filter((id) => !before.has(id));
+    if (fresh.length) choice.choose(fresh);
+  };
+  const laneOfLead = () => score.doc.lanes.find((lane) => lane.clips.some((clip) => clip.id === choice.lead));
+  const flip = (name) => () => {
+    const clips = score.together(choice.clips);
+    doIt("set_clips", { clip_ids: chosen(), [name]: !clips.every((clip) => clip[name]) });
+  };
+  const cutOut = () => {
+    const { in_n, out_n } = score.doc;
+    if (in_n === null || out_n === null) say("Set the in point (I) and the out point (O) first.");
+    else doIt("cut_out", { start_n: in_n, stop_n: out_n });
+  };
+  const tag = (value) => () => doIt("tag_clips", { clip_ids: chosen(), tag: value });
+  const tagMenu = () => {
+    if (!choice.clips.size) {
+      say("No clip is chosen. Click one on the timeline first.");
+      return;
+    }
+    openMenu(timeline.placeOf(choice.lead), tagItems(), "Tag of the chosen clips");
+  };
+  const tagItems = () => [
+    ...TAGS.map((each) => ({ label: each, tag: each, letter: each[0], keys: each[0].toUpperCase(), run: tag(each) })),
+    { label: "as its lane", letter: "l", keys: "L", run: tag(null) },
+    null,
+    { label: "bystander", letter: "b", keys: "B", on: chosenClips().every((clip) => clip.bystander), run: flip("bystander") },
+  ];
+
+  /** @type {Action[]} */
+  const table = [
+    { id: "play", keys: "Space", says: "Play or pause", group: "Listen", run: () => transport.toggle() },
+    { id: "both", keys: "B", says: "Both ways: ducked or plain", group: "Listen", run: () => transport.hear(player.variant === "ducked" ? "plain" : "ducked") },
+    { id: "loop", keys: "L", says: "Loop the chosen passage", group: "Listen", run: () => transport.toggleLoop() },
+    { id: "loop-range", keys: "Shift+L", says: "Loop from in to out", group: "Listen", run: () => transport.loopRange() },
+    { id: "solo", keys: "Shift+O", says: "Solo the lane of the chosen clip", group: "Listen", run: () => laneOfLead() && doIt("set_lane", { lane_id: laneOfLead().id, soloed: !laneOfLead().soloed }) },
+
+    { id: "second-back", keys: "←", says: "One second back", group: "Go", run: () => jump(-RATE) },
+    { id: "second-on", keys: "→", says: "One second on", group: "Go", run: () => jump(RATE) },
+    { id: "frame-back", keys: "Shift+←", says: "One frame back", group: "Go", run: () => jump(-frame()) },
+    { id: "frame-on", keys: "Shift+→", says: "One frame on", group: "Go", run: () => jump(frame()) },
+    { id: "home", keys: "Home", says: "To the start", group: "Go", run: () => jump(-Infinity) },
+    { id: "end", keys: "End", says: "To the end", group: "Go", run: () => jump(Infinity) },
+    { id: "edit-before", keys: "PageUp", says: "To the edit before", group: "Go", run: goAmong(edges, -1, "There is no edit before this.") },
+    { id: "edit-after", keys: "PageDown", says: "To the next edit", group: "Go", run: goAmong(edges, 1, "There is no edit after this.") },
+    { id: "passage-before", keys: ",", says: "To the passage before", group: "Go", run: () => transport.step(-1) },
+    { id: "passage-after", keys: ".", says: "To the next passage", group: "Go", run: () => transport.step(1) },
+    { id: "marker-before", keys: "Ctrl+←", says: "To the marker before", group: "Go", run: goAmong(markers, -1, "There is no marker before this.") },
+    { id: "marker-after", keys: "Ctrl+→", says: "To the next marker", group: "Go", run: goAmong(markers, 1, "There is no marker after this.") },
+    { id: "go-in", keys: "Shift+I", says: "To the in point", group: "Go", run: () => (score.doc.in_n === null ? say("There is no in point.") : goTo(score.doc.in_n)) },
+
+    { id: "choose-before", keys: "Alt+PageUp", says: "Choose the clip before on the lane", group: "Choose", run: chooseAlong(-1) },
+    { id: "choose-after", keys: "Alt+PageDown", says: "Choose the next clip on the lane", group: "Choose", run: chooseAlong(1) },
+    { id: "choose-before-too", keys: "Alt+Shift+PageUp", says: "Choose the clip before as well", group: "Choose", run: chooseAlong(-1, true) },
+    { id: "choose-after-too", keys: "Alt+Shift+PageDown", says: "Choose the next clip as well", group: "Choose", run: chooseAlong(1, true) },
+    { id: "choose-up", keys: "↑", says: "Choose on the lane above", group: "Choose", run: chooseAcross(-1) },
+    { id: "choose-down", keys: "↓", says: "Choose on the lane below", group: "Choose", run: chooseAcross(1) },
+    { id: "choose-lane", keys: "Shift+A", says: "Choose all of the lane", group: "Choose", run: () => laneOfLead() && choice.choose(laneOfLead().clips.map((clip) => clip.id)) },
+    { id: "choose-all", keys: "Ctrl+A", says: "Choose all clips", group: "Choose", run: () => choice.choose(score.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id))) },
+    { id: "choose-none", keys: "Escape", says: "Choose nothing", group: "Choose", run: () => choice.choose([]) },
+
+    { id: "split", short: "Split at the playhead", keys: "S", says: "Split the chosen clips at the playhead", group: "Cut", run: () => doIt("split_clips", { clip_ids: chosen(), at_n: now() }) },
+    { id: "split-all", keys: "Shift+S", says: "Split all lanes at the playhead", group: "Cut", run: () => doIt("split_clips", { at_n: now() }) },
+    { id: "trim-start", short: "Begin at the playhead", keys: "Q", says: "Let the clip begin at the playhead", group: "Cut", run: trim("start") },
+    { id: "trim-stop", short: "End at the playhead", keys: "W", says: "Let the clip end at the playhead", group: "Cut", run: trim("stop") },
+    { id: "delete", keys: "Delete or Backspace", says: "Delete", group: "Cut", run: onClips("delete_clips") },
+    { id: "delete-close", short: "Delete, close the gap", keys: "Shift+Delete or Shift+Backspace", says: "Delete and close the gap on the lane", group: "Cut", run: onClips("delete_clips", { close: "lane" }) },
+    { id: "delete-close-all", short: "Delete, close up all lanes", keys: "Ctrl+Delete or Ctrl+Backspace", says: "Delete and close up all lanes", group: "Cut", run: onClips("delete_clips", { close: "all" }) },
+    { id: "close-gaps", keys: "G", says: "Close the gaps of the chosen clip's lane", group: "Cut", run: () => (laneOfLead() ? doIt("close_gaps", { lane_id: laneOfLead().id }) : say("Choose a clip on the lane whose gaps are to be closed.")) },
+    { id: "close-gaps-all", keys: "Shift+G", says: "Close gaps that go through all lanes", group: "Cut", run: () => doIt("close_gaps", {}) },
+    { id: "cut-out", keys: "X", says: "Cut in to out out of all lanes", group: "Cut", run: cutOut },
+    { id: "pauses", short: "Cut the pauses out …", keys: "P", says: "Cut the pauses out of the chosen talk …", group: "Cut", run: () => page.showPanel("pauses") },
+
+    { id: "copy", keys: "Ctrl+C", says: "Copy", group: "Move", run: copy },
+    { id: "cut", short: "Cut", keys: "Ctrl+X", says: "Cut: copy and delete", group: "Move", run: () => copy() && doIt("delete_clips", { clip_ids: chosen(), cut: true }) },
+    { id: "paste", keys: "Ctrl+V", says: "Paste at the playhead", group: "Move", run: paste },
+    { id: "duplicate", keys: "Ctrl+D", says: "Duplicate", group: "Move", run: onClips("duplicate_clips") },
+    { id: "nudge-back", keys: "Alt+←", says: "Move the clips a frame earlier", group: "Move", run: nudge(() => -frame()) },
+    { id: "nudge-on", keys: "Alt+→", says: "Move the clips a frame later", group: "Move", run: nudge(() => frame()) },
+    { id: "nudge-second-back", keys: "Alt+Shift+←", says: "Move the clips a second earlier", group: "Move", run: nudge(() => -RATE) },
+    { id: "nudge-second-on", keys: "Alt+Shift+→", says: "Move the clips a second later", group: "Move", run: nudge(() => RATE) },
+    { id: "lane-up", keys: "Alt+↑", says: "Move the clips to the lane above", group: "Move", run: toLane(-1) },
+    { id: "lane-down", keys: "Alt+↓", says: "Move the clips to the lane below", group: "Move", run: toLane(1) },
+    { id: "slip-back", keys: "Ctrl+,", says: "Slip: show the media a frame earlier", group: "Move", run: slip(() => -frame()) },
+    { id: "slip-on", keys: "Ctrl+.", says: "Slip: show the media a frame later", group: "Move", run: slip(() => frame()) },
+    { id: "slip-second-back", keys: "Alt+,", says: "Slip by a second earlier", group: "Move", run: slip(() => -RATE) },
+    { id: "slip-second-on", keys: "Alt+.", says: "Slip by a second later", group: "Move", run: slip(() => RATE) },
+    { id: "snap", keys: "N", says: "Snapping on or off; Alt while dragging suspends it", group: "Move", run: () => timeline.setSnapping(!timeline.snapping) },
+    { id: "link", short: "Link picture and sound", keys: "K", says: "Link the chosen picture and sound", group: "Move", run: onClips("link_clips") },
+    { id: "unlink", keys: "Shift+K", says: "Unlink picture and sound", group: "Move", run: onClips("unlink_clips") },
+
+    { id: "louder", keys: "Shift+↑", says: "Clip gain 1 dB up", group: "Sound and tag", run: onClips("raise_clips", { by_db: 1 }) },
+    { id: "softer", keys: "Shift+↓", says: "Clip gain 1 dB down", group: "Sound and tag", run: onClips("raise_clips", { by_db: -1 }) },
+    { id: "mute", short: "Mute or unmute", keys: "H", says: "Hush: mute the clips, or let them sound again", group: "Sound and tag", run: flip("muted") },
+    { id: "fade-in", keys: "Ctrl+Shift+←", says: "Fade in up to the playhead", group: "Sound and tag", run: () => fadeTo("fade_in") },
+    { id: "fade-out", keys: "Ctrl+Shift+→", says: "Fade out from the playhead", group: "Sound and tag", run: () => fadeTo("fade_out") },
+    { id: "tag", short: "Tag …", keys: "T", says: "Tag the clips; then a letter", group: "Sound and tag", run: tagMenu },
+    ...TAGS.map((each) => ({ id: `tag-${each}`, says: `Tag the clips as ${each}`, group: "Sound and tag", run: tag(each) })),
+    { id: "tag-none", says: "Let the clips take the tag of their lane", group: "Sound and tag", run: tag(null) },
+    { id: "bystander", short: "Bystander, or back", keys: "Shift+T", says: "Let the clips stand outside the pecking order", group: "Sound and tag", run: flip("bystander") },
+    { id: "copy-sound", short: "Copy sound to the others", keys: "Shift+C", says: "Give the sound settings of the clip chosen last to the others", group: "Sound and tag", run: () => doIt("copy_sound", { from_id: choice.lead, clip_ids: chosen() }) },
+
+    { id: "marker", keys: "M", says: "Marker at the playhead", group: "Mark", run: () => doIt("add_marker", { at_n: now() }) },
+    { id: "in", keys: "I", says: "In point at the playhead", group: "Mark", run: () => doIt("set_in", { at_n: now() }) },
+    { id: "out", keys: "O", says: "Out point at the playhead", group: "Mark", run: () => doIt("set_out", { at_n: now() }) },
+    { id: "clear-range", keys: "Shift+X", says: "Clear in and out", group: "Mark", run: () => doIt("clear_range", {}) },
+
+    { id: "add-lane", keys: "Shift+N", says: "Add a sound lane", group: "Lanes", run: () => doIt("add_lane", { kind: "sound", below: laneOfLead()?.id ?? null }) },
+    { id: "record", keys: "R", says: "Record a voice take …", group: "Lanes", run: () => page.showPanel("take") },
+    { id: "lane-menu", keys: "Shift+M", says: "Menu of the chosen clip's lane", group: "Lanes", run: () => laneOfLead() && timeline.openLaneMenu(laneOfLead().id) },
+
+    { id: "zoom-in", keys: "+ or =", says: "Look closer", group: "View", run: () => timeline.zoom(1 / 1.6, player.now_n) },
+    { id: "zoom-out", keys: "−", says: "Show more", group: "View", run: () => timeline.zoom(1.6, player.now_n) },
+    { id: "zoom-fit", keys: "F", says: "Show all", group: "View", run: () => timeline.fit() },
+    { id: "zoom-chosen", keys: "Shift+F", says: "Show what is chosen", group: "View", run: () => timeline.fitTo(chosenClips()) },
+    { id: "step-1", keys: "1", says: "Lay out", group: "View", run: () => page.step("layout") },
+    { id: "step-2", keys: "2", says: "Tag", group: "View", run: () => page.step("tag") },
+    { id: "step-3", keys: "3", says: "Duck", group: "View", run: () => page.step("duck") },
+    { id: "step-4", keys: "4", says: "Hand off", group: "View", run: () => page.step("handoff") },
+    { id: "keys", keys: "?", says: "This list", group: "View", run: () => page.showKeys() },
+
+    { id: "undo", keys: "Ctrl+Z", says: "Undo", group: "History", run: () => saying(() => score.undo()) },
+    { id: "redo", keys: "Ctrl+Shift+Z or Ctrl+Y", says: "Do again what was undone", group: "History", run: () => saying(() => score.redo()) },
+    { id: "history", keys: "Y", says: "History", group: "History", run: () => page.showHistory() },
+  ];
+
+  function fadeTo(end) {
+    const clips = chosenClips().filter((clip) => clip.start_n < now() && now() < clip.start_n + clip.length_n);
+    const [first] = clips;
+    if (!first) {
+      say("Put the playhead inside the chosen clip: the fade reaches to it.");
+      return;
+    }
+    const length_n = end === "fade_in" ? now() - first.start_n : first.start_n + first.length_n - now();
+    doIt("fade_clips", { clip_ids: clips.map((clip) => clip.id), end, length_n });
+  }
+
+  return Object.assign(table, { tagItems });
+}
+
+/** The actions of these names as items of a menu. */
+export function menuItems(table, names) {
+  return names.map((name) => {
+    if (name === null) return null;
+    const { says, short, keys, run } = table.find((each) => each.id === name);
+    return { label: short ?? says, keys: keys?.split(" or ")[0], run };
+  });
+}
+
+export const CLIP_MENU = [
+  "split", "trim-start", "trim-stop", null, "cut", "copy", "paste", "duplicate", null, "delete", "delete-close", "delete-close-all", null,
+  "mute", "tag", "bystander", "copy-sound", "link", "unlink", "pauses",
+];
+
+/** The menu of a lane. */
+export function laneItems({ score, choice, timeline }, lane) {
+  const { lanes } = score.doc;
+  const at = lanes.findIndex((each) => each.id === lane.id);
+  const doIt = (kind, values) => () => saying(() => score.do(kind, { lane_id: lane.id, ...values }));
+  const folded = timeline.laneView.folded(lane.id);
+  const sound = lane.kind === "sound";
+  return [
+    { label: "Choose all its clips", off: !lane.clips.length, run: () => choice.choose(lane.clips.map((clip) => clip.id)) },
+    { label: "Close its gaps", off: lane.clips.length < 2, run: doIt("close_gaps") },
+    null,
+    { label: "Add a sound lane below", run: () => saying(() => score.do("add_lane", { kind: "sound", below: sound ? lane.id : null })) },
+    { label: "Add a picture lane", run: () => saying(() => score.do("add_lane", { kind: "picture" })) },
+    { label: "Move up", off: at === 0, run: doIt("order_lane", { to: at - 1 }) },
+    { label: "Move down", off: at === lanes.length - 1, run: doIt("order_lane", { to: at + 1 }) },
+    { label: folded ? "Unfold" : "Fold", run: () => timeline.fold(lane.id, !folded) },
+    { label: "Taller", run: () => timeline.growLane(lane.id, 24) },
+    { label: "Lower", run: () => timeline.growLane(lane.id, -24) },
+    { label: "Height as it fits", run: () => timeline.resizeLane(lane.id, null) },
+    null,
+    ...(sound
+      ? [
+          ...TAGS.map((tag) => ({ label: `Tag lane and clips as ${tag}`, tag, letter: tag[0], run: doIt("tag_lane", { tag, clear: true }) })),
+          { label: "Bystander", on: lane.bystander, run: doIt("set_lane", { bystander: !lane.bystander }) },
+          null,
+        ]
+      : []),
+    { label: `Remove lane${lane.clips.length ? ` and its ${lane.clips.length === 1 ? "clip" : `${lane.clips.length} clips`}` : ""}`, run: doIt("remove_lane") },
+  ];
+}
+
+/** What a marker's flag says. */
+export const markerWords = (marker) => `${marker.name} · ${clock(marker.time_n, 2)}`;

@@ -1,0 +1,100 @@
+// A figure that can be typed, nudged with the arrow keys, dragged on a slider and reset by double-click.
+
+import { newGesture } from "./score.js";
+import { say } from "./said.js";
+import { typed } from "./units.js";
+
+export class FigureField {
+  /**
+   * @param {HTMLInputElement} field
+   * @param {object} how
+   * @param {HTMLInputElement} [how.slider]
+   * @param {(value: number) => string} how.format how the field shows a value
+   * @param {(text: string) => number} [how.parse] NaN for what is no value
+   * @param {number} how.step what an arrow key adds; ten times as much with Shift
+   * @param {(value: number, how: {gesture?: string, dragging: boolean}) => Promise<unknown>} how.send
+   * @param {() => void} how.reset what a double-click does
+   * @param {string} how.what what stays as it was when nonsense was typed
+   */
+  constructor(field, { slider = null, format, parse = typed, step, send, reset, what }) {
+    Object.assign(this, { field, slider, _format: format, _parse: parse, _step: step, _send: send, _reset: reset, _what: what });
+    this._gesture = null;
+    this._typing = false;
+    this._value = NaN;
+    this._asked = null; // { value, number }: the newest value on its way
+    this._sent = 0;
+    field.addEventListener("input", () => {
+      this._typing = true;
+    });
+    field.addEventListener("change", () => this._typed());
+    field.addEventListener("keydown", (event) => this._key(event));
+    field.addEventListener("dblclick", () => reset());
+    slider?.addEventListener("input", () => this._drag());
+    slider?.addEventListener("change", () => {
+      this._gesture = null;
+    });
+    slider?.addEventListener("dblclick", () => reset());
+  }
+
+  /** Is the person at work on it just now? */
+  get busy() {
+    return this._typing || this._gesture !== null || this._asked !== null;
+  }
+
+  /** Show a value, unless the person is at work or a newer one is on its way. @param {number} value NaN: several at once */
+  show(value) {
+    this._value = value;
+    if (this._gesture !== null || this._asked) return;
+    if (this.slider) this.slider.value = Number.isNaN(value) ? 0 : value;
+    if (!this._typing) this.field.value = Number.isNaN(value) ? "several" : this._format(value);
+  }
+
+  _drag() {
+    this._gesture ??= newGesture();
+    const value = Number(this.slider.value);
+    this.field.value = this._format(value);
+    this._ask(value, { gesture: this._gesture, dragging: true });
+  }
+
+  /** Send a value; until the answer to the newest is there, it is the one the field speaks of. */
+  async _ask(value, how) {
+    this._sent += 1;
+    const number = this._sent;
+    this._asked = { value, number };
+    try {
+      await this._send(value, how);
+    } finally {
+      if (this._asked?.number === number) {
+        this._asked = null;
+        this.show(this._value);
+      }
+    }
+  }
+
+  async _typed() {
+    const value = this._parse(this.field.value);
+    if (Number.isNaN(value)) say(`“${this.field.value}” is not a number; ${this._what} stays as it was.`, { trouble: true });
+    else await this._ask(value, { dragging: false });
+    this._typing = false;
+    this.show(this._value);
+  }
+
+  _key(event) {
+    if (event.key === "Enter") this.field.blur();
+    if (event.key === "Escape") {
+      this._typing = false;
+      this.show(this._value);
+      this.field.blur();
+    }
+    const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    if (!way) return;
+    event.preventDefault();
+    const from = this._asked && !this._typing ? this._asked.value : this._parse(this.field.value);
+    const base = Number.isNaN(from) ? this._value : from;
+    if (Number.isNaN(base)) return;
+    this._typing = false;
+    const value = Number((base + way * this._step * (event.shiftKey ? 10 : 1)).toFixed(3));
+    this.field.value = this._format(value);
+    this._ask(value, { dragging: false });
+  }
+}

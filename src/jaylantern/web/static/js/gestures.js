@@ -1,0 +1,274 @@
+// What the mouse does on the lanes: choose, move, trim, fade, slip, choose with a frame; on the ruler: markers and playhead.
+// While something is dragged the timeline shows a preview; when it is let go the command is sent.
+
+import { saying } from "./said.js";
+import { places, snapped } from "./snapping.js";
+import { RATE, clock } from "./units.js";
+
+const DRAG_PX = 4;
+const EDGE_PX = 7; // how near an end of a clip the pointer trims
+const CORNER_PX = 8; // how near a fade's knob it fades
+const CORNER_H = 15; // in the upper part of a clip only
+const LEAST_PX = 20; // a clip narrower than this can only be moved
+const SNAP_PX = 9;
+const SHORTEST_N = RATE / 100;
+
+/** What the pointer would take hold of in a clip. @returns {"fade_in" | "fade_out" | "start" | "stop" | "body"} */
+function gripAt(view, clip, { x, y, sound }) {
+  const left = view.x(clip.start_n);
+  const right = view.x(clip.start_n + clip.length_n);
+  if (right - left < LEAST_PX) return "body";
+  if (sound && y <= CORNER_H) {
+    if (Math.abs(x - (left + clip.fade_in_n / view.n_per_px)) <= CORNER_PX) return "fade_in";
+    if (Math.abs(x - (right - clip.fade_out_n / view.n_per_px)) <= CORNER_PX) return "fade_out";
+  }
+  if (x - left <= EDGE_PX) return "start";
+  if (right - x <= EDGE_PX) return "stop";
+  return "body";
+}
+
+export class Gestures {
+  /** @param {import("./timeline.js").Timeline} timeline */
+  constructor(timeline, { score, choice }) {
+    Object.assign(this, { timeline, score, choice });
+    const { lanesElement: lanes } = timeline;
+    lanes.addEventListener("pointerdown", (event) => this._press(event));
+    lanes.addEventListener("pointermove", (event) => this._hover(event));
+    lanes.addEventListener("contextmenu", (event) => this._menu(event));
+  }
+
+  /** Follow the pointer until it is let go; Escape gives up. */
+  follow(event, { move, done }) {
+    const target = event.currentTarget;
+    const stop = new AbortController();
+    const options = { signal: stop.signal };
+    target.setPointerCapture(event.pointerId);
+    const end = (finished) => {
+      stop.abort();
+      if (target.hasPointerCapture(event.pointerId)) target.releasePointerCapture(event.pointerId);
+      done?.(finished);
+    };
+    target.addEventListener("pointermove", move, options);
+    target.addEventListener("pointerup", () => end(true), options);
+    target.addEventListener("pointercancel", () => end(false), options);
+    const escape = (key) => {
+      if (key.key !== "Escape") return;
+      key.preventDefault();
+      key.stopPropagation();
+      end(false);
+    };
+    document.addEventListener("keydown", escape, { ...options, capture: true });
+  }
+
+  _hover(event) {
+    if (event.buttons) return;
+    const hit = this.timeline.hit(event);
+    const grip = hit?.clip ? gripAt(this.timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" }) : null;
+    this.timeline.lanesElement.dataset.grip = event.shiftKey && grip === "body" ? "slip" : (grip ?? "");
+    this.timeline.setHovered(hit?.clip?.id ?? null);
+  }
+
+  _menu(event) {
+    const hit = this.timeline.hit(event);
+    if (!hit) return;
+    event.preventDefault();
+    if (hit.clip) {
+      if (!this.choice.clips.has(hit.clip.id)) this.choice.choose([hit.clip.id]);
+      this.timeline.openClipMenu({ x: event.clientX, y: event.clientY });
+    } else {
+      this.timeline.openLaneMenu(hit.lane.id, { x: event.clientX, y: event.clientY });
+    }
+  }
+
+  _press(event) {
+    const hit = this.timeline.hit(event);
+    if (!hit || event.button !== 0) return;
+    if (hit.clip) this._pressClip(event, hit);
+    else this._pressEmpty(event, hit);
+  }
+
+  // — empty lane: the playhead, or a frame that chooses —
+
+  _pressEmpty(event, hit) {
+    const { timeline, choice } = this;
+    const from = { x: event.clientX, y: event.clientY };
+    const kept = event.ctrlKey || event.metaKey ? [...choice.clips] : [];
+    let framing = false;
+    this.follow(event, {
+      move: (moved) => {
+        framing ||= Math.hypot(moved.clientX - from.x, moved.clientY - from.y) > DRAG_PX;
+        if (!framing) return;
+        const within = timeline.showFrame(from, { x: moved.clientX, y: moved.clientY });
+        choice.choose([...kept, ...within]);
+      },
+      done: (finished) => {
+        timeline.hideFrame();
+        if (framing || !finished) return;
+        choice.choose(kept);
+        timeline.seekTo(hit.time_n);
+      },
+    });
+  }
+
+  // — a clip —
+
+  _pressClip(event, hit) {
+    const { timeline, choice } = this;
+    const grip = gripAt(timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" });
+    const toggles = event.ctrlKey || event.metaKey;
+    const was = choice.clips.has(hit.clip.id);
+    if (!was && !toggles && !event.shiftKey) choice.choose([hit.clip.id]);
+    const kind = grip !== "body" ? grip : event.shiftKey ? "slip" : "move";
+    const drag = this._drag(kind, hit);
+    const from = event.clientX;
+    let dragging = false;
+    this.follow(event, {
+      move: (moved) => {
+        dragging ||= Math.abs(moved.clientX - from) > DRAG_PX || Math.abs(moved.clientY - event.clientY) > 3 * DRAG_PX;
+        if (!dragging) return;
+        if (toggles && !was) choice.add([hit.clip.id]);
+        else if (!choice.clips.has(hit.clip.id)) choice.choose([hit.clip.id]);
+        drag.to(moved, (moved.clientX - from) * timeline.view.n_per_px);
+      },
+      done: (finished) => {
+        if (dragging) this._drop(drag, finished);
+        else if (finished) this._click(event, hit, { toggles });
+      },
+    });
+  }
+
+  _click(event, hit, { toggles }) {
+    const { choice, timeline } = this;
+    if (toggles) {
+      choice.toggle(hit.clip.id);
+    } else if (event.shiftKey) {
+      choice.chooseUpTo(hit.clip.id, this.score.doc.lanes);
+    } else {
+      choice.choose([hit.clip.id]);
+      timeline.seekTo(hit.time_n);
+    }
+    timeline.focusClip(hit.clip.id);
+  }
+
+  _drag(kind, hit) {
+    if (kind === "move") return this._moving(hit);
+    if (kind === "slip") return this._slipping(hit);
+    if (kind === "start" || kind === "stop") return this._trimming(hit, kind);
+    return this._fading(hit, kind);
+  }
+
+  async _drop(drag, finished) {
+    const { timeline } = this;
+    const command = finished ? drag.command() : null;
+    if (command) await saying(() => this.score.do(...command));
+    timeline.endPreview();
+  }
+
+  /** The shift brought to a place worth snapping to; Alt suspends that. */
+  _snap(event, by_n, edges, targets) {
+    const { timeline } = this;
+    if (event.altKey || !timeline.snapping) return { by_n: Math.round(by_n), at_n: null };
+    return snapped(Math.round(by_n), edges, targets, SNAP_PX * timeline.view.n_per_px);
+  }
+
+  _targets(clips) {
+    return places(this.score.doc, { moving: new Set(clips.map((clip) => clip.id)), playhead_n: this.timeline.playhead_n });
+  }
+
+  _moving(hit) {
+    const { timeline, score, choice } = this;
+    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
+    const clips = score.together(chosen);
+    const targets = this._targets(clips);
+    const near = clips.length > 40 ? [hit.clip] : clips;
+    const edges = near.flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n]);
+    const least = -Math.min(...clips.map((clip) => clip.start_n));
+    let by_n = 0;
+    let lanes_by = 0;
+    return {
+      to: (event, wanted) => {
+        const found = this._snap(event, wanted, edges, targets);
+        by_n = Math.max(found.by_n, least);
+        lanes_by = timeline.lanesBetween(hit.lane, event);
+        const moved = { ids: new Set(clips.map((clip) => clip.id)), by_n, lanes_by, kind: hit.lane.kind, across: chosen };
+        timeline.showPreview({ moved, at_n: by_n === found.by_n ? found.at_n : null, word: `${clock(Math.max(0, hit.clip.start_n + by_n), 2)}` });
+      },
+      command: () => {
+        if (!by_n && !lanes_by) return null;
+        return ["move_clips", { clip_ids: [...chosen], by_n, lanes_by, leader_id: hit.clip.id }];
+      },
+    };
+  }
+
+  _slipping(hit) {
+    const { timeline, score, choice } = this;
+    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
+    const clips = score.together(chosen);
+    const media = score.doc.media;
+    const low = Math.max(...clips.map((clip) => -clip.offset_n));
+    const high = Math.min(...clips.map((clip) => media[clip.media_id].length_n - clip.offset_n - clip.length_n));
+    let by_n = 0;
+    return {
+      to: (_, wanted) => {
+        by_n = Math.min(Math.max(Math.round(-wanted), low), high);
+        const changed = new Map(clips.map((clip) => [clip.id, { offset_n: clip.offset_n + by_n }]));
+        timeline.showPreview({ changed, word: `${by_n < 0 ? "−" : "+"}${(Math.abs(by_n) / RATE).toFixed(2)} s of the media` });
+      },
+      command: () => (by_n ? ["slip_clips", { clip_ids: [...chosen], by_n }] : null),
+    };
+  }
+
+  _trimming(hit, edge) {
+    const { timeline, score, choice } = this;
+    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
+    const clips = score.together(chosen);
+    const media = score.doc.media;
+    const targets = this._targets(clips);
+    const at_n = edge === "start" ? hit.clip.start_n : hit.clip.start_n + hit.clip.length_n;
+    const reach = (clip) =>
+      edge === "start"
+        ? [-Math.min(clip.offset_n, clip.start_n), clip.length_n - SHORTEST_N]
+        : [SHORTEST_N - clip.length_n, media[clip.media_id].length_n - clip.offset_n - clip.length_n];
+    const low = Math.max(...clips.map((clip) => reach(clip)[0]));
+    const high = Math.min(...clips.map((clip) => reach(clip)[1]));
+    let by_n = 0;
+    return {
+      to: (event, wanted) => {
+        const found = this._snap(event, wanted, [at_n], targets);
+        by_n = Math.min(Math.max(found.by_n, low), high);
+        const changed = new Map(
+          clips.map((clip) => [
+            clip.id,
+            edge === "start"
+              ? { start_n: clip.start_n + by_n, offset_n: clip.offset_n + by_n, length_n: clip.length_n - by_n }
+              : { length_n: clip.length_n + by_n },
+          ]),
+        );
+        timeline.showPreview({ changed, at_n: by_n === found.by_n ? found.at_n : null, word: clock(at_n + by_n, 2) });
+      },
+      command: () => (by_n ? ["trim_clips", { clip_ids: [...chosen], edge, by_n }] : null),
+    };
+  }
+
+  _fading(hit, end) {
+    const { timeline, choice } = this;
+    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
+    const clips = this.score.doc.lanes.flatMap((lane) => lane.clips.filter((clip) => chosen.has(clip.id)));
+    const was = hit.clip[`${end}_n`];
+    const other = end === "fade_in" ? "fade_out" : "fade_in";
+    let length_n = was;
+    return {
+      to: (event, wanted) => {
+        const targets = [timeline.playhead_n];
+        const corner = end === "fade_in" ? hit.clip.start_n + was : hit.clip.start_n + hit.clip.length_n - was;
+        const found = this._snap(event, wanted, [corner], targets);
+        const most = hit.clip.length_n - hit.clip[`${other}_n`];
+        length_n = Math.min(Math.max(was + (end === "fade_in" ? found.by_n : -found.by_n), 0), most);
+        const heard = end === "fade_in" ? "heard_in_n" : "heard_out_n";
+        const changed = new Map(clips.map((clip) => [clip.id, { [`${end}_n`]: length_n, [heard]: length_n }]));
+        timeline.showPreview({ changed, word: `fade ${(length_n / RATE).toFixed(2)} s` });
+      },
+      command: () => (length_n === was ? null : ["fade_clips", { clip_ids: [...chosen], end, length_n }]),
+    };
+  }
+}

@@ -1,0 +1,56 @@
+// The whole film in one strip under the lanes: passages, glow, markers, and the stretch that is in view, which can be dragged.
+
+import { fitted } from "./canvas.js";
+import { gainAt } from "./curve.js";
+import { JAY, LAMP, NIGHT } from "./look.js";
+import { amplitude } from "./units.js";
+
+const HEIGHT = 20;
+
+export class MiniMap {
+  /** @param {import("./timeline.js").Timeline} timeline */
+  constructor(canvas, { timeline, score, gestures }) {
+    Object.assign(this, { _canvas: canvas, _timeline: timeline, _score: score });
+    const go = (event) => {
+      const { view } = timeline;
+      const middle = ((event.clientX - canvas.getBoundingClientRect().left) / view.width) * view.length_n;
+      view.scroll(view.x(middle) - view.width / 2);
+      timeline.draw();
+    };
+    canvas.addEventListener("pointerdown", (event) => {
+      go(event);
+      gestures.follow(event, { move: go });
+    });
+  }
+
+  draw() {
+    const { view } = this._timeline;
+    const { doc } = this._score;
+    const context = fitted(this._canvas, view.width, HEIGHT);
+    const x = (time_n) => (time_n / view.length_n) * view.width;
+    this._drawGlow(context, x(doc.length_n));
+    context.fillStyle = JAY;
+    for (const passage of doc.passages) {
+      context.fillRect(x(passage.start_n), 5, Math.max(1, x(passage.stop_n) - x(passage.start_n)), 5);
+    }
+    context.fillStyle = "#E9E1CF";
+    for (const marker of doc.markers) context.fillRect(x(marker.time_n), 2, 1.5, 15);
+    context.strokeStyle = NIGHT.ink;
+    context.lineWidth = 1;
+    const left = Math.max(0.5, x(view.start_n) + 0.5);
+    context.strokeRect(left, 1.5, Math.min(x(view.stop_n), view.width - 0.5) - left, HEIGHT - 3);
+  }
+
+  _drawGlow(context, right) {
+    const { view } = this._timeline;
+    const { curves, lanes } = this._score.doc;
+    const lit = lanes.some((lane) => lane.clips.some((clip) => clip.tag === "music" && clip.role === "yields"));
+    if (!lit || !curves.music) return;
+    context.fillStyle = LAMP.bright;
+    for (let at = 0; at < right; at += 2) {
+      context.globalAlpha = 0.75 * amplitude(gainAt(curves.music, (at / view.width) * view.length_n));
+      context.fillRect(at, 12, 2, 4);
+    }
+    context.globalAlpha = 1;
+  }
+}

@@ -1,0 +1,140 @@
+"""Voice takes: begin, send what is recorded, finish, listen, keep or discard."""
+
+from __future__ import annotations
+
+import threading
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, Response, jsonify, request, send_file
+from flask.typing import ResponseReturnValue
+
+from jaylantern import recording
+from jaylantern.core import latency
+from jaylantern.core.timebase import RATE, amplitude_to_db
+from jaylantern.errors import InvalidValue, Refused
+from jaylantern.store import jobs, projects, takes
+from jaylantern.store.commands import LARGEST_N
+from jaylantern.store.connection import atomic
+from jaylantern.web.connection import bench, db, queue
+from jaylantern.web.fields import argument, body, whole
+
+blueprint = Blueprint("takes", __name__)
+PART_BYTES = 4 * 1024**2
+SHORTEST_N = RATE // 10
+LARGEST_LATENCY_N = 2 * RATE
+_appending = threading.Lock()
+
+
+def _row(take: takes.Take) -> dict[str, Any]:
+    length_n = recording.received_n(bench().take_path(take.token))
+    return {**vars(take), "length_n": length_n}
+
+
+@blueprint.get("/projects/<int:project_id>/takes")
+def in_hand(project_id: int) -> ResponseReturnValue:
+    """Takes neither kept nor discarded, those too that were broken off."""
+    return jsonify(takes=[_row(take) for take in takes.in_hand(db(), project_id)])
+
+
+@blueprint.post("/projects/<int:project_id>/takes")
+def begin(project_id: int) -> ResponseReturnValue:
+    """Begin a take at a place of the timeline."""
+    sent = body()
+    projects.card(db(), project_id)
+    at_n = whole(sent, "at_n", low=0, high=LARGEST_N)
+    latency_n = whole(sent, "latency_n", low=0, high=LARGEST_LATENCY_N)
+    take = takes.create(db(), project_id, at_n=at_n, latency_n=latency_n)
+    bench().take_path(take.token).touch()
+    return jsonify(_row(take)), 201
+
+
+@blueprint.put("/takes/<token>")
+def part(token: str) -> ResponseReturnValue:
+    """The next samples, raw float32, `offset` of them being there already; a part that came twice is let pass."""
+    path = bench().take_path(takes.get(db(), token).token)
+    offset = argument("offset", low=0, high=recording.LONGEST_N)
+    raw = request.get_data(cache=False)
+    if len(raw) > PART_BYTES:
+        raise InvalidValue(f"Parts of a take have at most {PART_BYTES} bytes.")
+    with _appending:  # a page that was left and the one after it may both be sending
+        have = recording.received_n(path)
+        if offset > have:
+            return jsonify(received_n=have), 409
+        return jsonify(received_n=recording.append(path, raw[(have - offset) * recording.SAMPLE_BYTES :]))
+
+
+@blueprint.post("/takes/<token>/finish")
+def finish(token: str) -> ResponseReturnValue:
+    """All of it has been sent: make it a file that can be listened to."""
+    take = takes.get(db(), token)
+    path = bench().take_path(token)
+    peak = recording.write_wav(path, path.with_suffix(".wav"))
+    takes.set_state(db(), token, "recorded")
+    return jsonify({**_row(takes.get(db(), take.token)), "peak_db": round(max(amplitude_to_db(peak), -120.0), 1)})
+
+
+@blueprint.get("/takes/<token>/sound")
+def sound(token: str) -> ResponseReturnValue:
+    """The take as a WAV file, to be listened to before it is kept."""
+    path = bench().take_path(takes.get(db(), token).token).with_suffix(".wav")
+    if not path.exists():
+        raise Refused("This take is still being recorded.")
+    return send_file(path, mimetype="audio/wav", conditional=True, max_age=0)
+
+
+@blueprint.post("/takes/<token>/keep")
+def keep(token: str) -> ResponseReturnValue:
+    """Lay the take where it was spoken, on a lane or on one of its own; the answer names the job that does it."""
+    sent = body()
+    take = takes.get(db(), token)
+    latency_n = whole({"latency_n": take.latency_n, **sent}, "latency_n", low=0, high=LARGEST_LATENCY_N)
+    lane_id = whole(sent, "lane_id", low=1, high=1 << 60) if sent.get("lane_id") is not None else None
+    path = bench().take_path(token)
+    if recording.received_n(path) < latency_n + SHORTEST_N:
+        raise Refused(f"{take.name} is too short to keep: less than a tenth of a second was spoken.")
+    recording.write_wav(path, bench().incoming(token))
+    payload = {
+        "token": token,
+        "name": f"{take.name}.wav",
+        "at_n": take.at_n,
+        "take": {"offset_n": latency_n, "lane_id": lane_id},
+    }
+    with atomic(db()):
+        job_id = jobs.create(db(), take.project_id, kind="import", title=take.name, payload=payload)
+        takes.set_state(db(), token, "kept")
+    _remove(token)
+    queue().wake(job_id)
+    return jsonify(job=job_id)
+
+
+@blueprint.delete("/takes/<token>")
+def discard(token: str) -> ResponseReturnValue:
+    """Throw the take away."""
+    takes.set_state(db(), takes.get(db(), token).token, "discarded")
+    _remove(token)
+    return "", 204
+
+
+def _remove(token: str) -> None:
+    path = bench().take_path(token)
+    for each in (path, path.with_suffix(".wav")):
+        each.unlink(missing_ok=True)
+
+
+@blueprint.get("/latency")
+def clicks() -> ResponseReturnValue:
+    """The clicks that measure latency, raw float32 at 48 kHz."""
+    answer = Response(latency.probe().astype("<f4").tobytes(), mimetype="application/octet-stream")
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
+
+
+@blueprint.post("/latency")
+def measured() -> ResponseReturnValue:
+    """How late the clicks arrived in what was recorded (raw float32, from the moment they began)."""
+    raw = request.get_data(cache=False)
+    if len(raw) > PART_BYTES or len(raw) % recording.SAMPLE_BYTES:
+        raise InvalidValue("What was recorded can't be read. Measure again.")
+    found_n = latency.measure(np.nan_to_num(np.frombuffer(raw, "<f4")))
+    return jsonify(latency_n=found_n)
