@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from jaylantern.core.clearance import MediaPower
 from jaylantern.core.levels import HOP_N, level_db, mean_squares
 from jaylantern.core.loudness import KWeighting
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
@@ -56,7 +57,7 @@ def voice_track(spans_s: list[tuple[float, float]], seconds: float) -> VoiceTrac
 
 def facts(track: VoiceTrack | None, sound: np.ndarray) -> MediaFacts:
     """What decisions need of a medium with this voice track and sound (n, channels)."""
-    return MediaFacts(track, KWeighting(sound.shape[1]).powers(sound))
+    return MediaFacts(track, MediaPower(KWeighting(sound.shape[1]).products(sound)))
 
 
 def facts_without_voice(sound: np.ndarray) -> MediaFacts:

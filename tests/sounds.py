@@ -9,9 +9,14 @@ import av
 import numpy as np
 import soxr
 
+from jaylantern.core import suggest
+from jaylantern.core.analysis import Analyser
+from jaylantern.core.speech import find_speech
+from jaylantern.core.suggest import Facts
 from jaylantern.core.timebase import RATE
+from jaylantern.pipeline import hear
 
-PROMPTS = Path("/usr/share/asterisk/sounds/en")  # asterisk-core-sounds-en-g722: one English speaker
+PROMPTS = Path("/usr/share/asterisk/sounds/en_US_f_Allison")  # asterisk-core-sounds-en-g722: one English speaker
 MUSIC = Path("/usr/share/asterisk/moh")  # asterisk-moh-opsound-g722: music on hold
 
 
@@ -59,3 +64,14 @@ def talk(starts_s: dict[str, float], *, seconds: float) -> np.ndarray:
 def rms_db(samples: np.ndarray) -> float:
     """RMS level in dBFS."""
     return float(10 * np.log10(np.mean(np.square(samples, dtype=np.float64)) + 1e-30))
+
+
+def facts_of(sound: np.ndarray, offset_n: int = 0, length_n: int | None = None) -> Facts:
+    """What a suggestion is made from, of mono sound (n,), found as an import finds it."""
+    analyser = Analyser(1)
+    analyser.add(sound[:, None])
+    track = hear(iter([sound[:, None]]), analyser.finish(), length_n=len(sound))
+    character = suggest.listen(lambda start_n, stop_n: sound[start_n:stop_n], len(sound))
+    speech = find_speech(track, sensitivity=50)
+    length_n = len(sound) if length_n is None else length_n
+    return suggest.facts(character, speech, track.level_db, offset_n=offset_n, length_n=length_n)

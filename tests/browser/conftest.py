@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 from collections.abc import Callable
+from contextlib import closing
 from pathlib import Path
 
 import numpy as np
@@ -15,8 +16,11 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
+from jaylantern.core.model import Media
 from jaylantern.core.timebase import RATE
 from jaylantern.demo.build import ensure_demo
+from jaylantern.jobs.work import bring_in
+from jaylantern.store import commands, projects
 from jaylantern.workbench import Workbench
 from tests import films, sounds
 
@@ -51,7 +55,7 @@ class Server:
     def end(self) -> None:
         """End it as Ctrl-C would."""
         self._process.send_signal(signal.SIGINT)
-        self._process.wait(10)
+        self._process.wait(30)
         self._process.stdout.close()
 
 
@@ -139,15 +143,29 @@ def new_project(page: Page) -> Callable[..., None]:
     return begin
 
 
+@pytest.fixture(scope="session")
+def media(server: Server, files) -> dict[str, Media]:
+    """Film, talk and bed, brought in once."""
+    bench = Workbench(server.data)
+    with closing(bench.connect()) as db:
+        return {
+            name: bring_in(bench, db, files[name], files[name].name, lambda share, doing: None)
+            for name in ("film", "talk", "bed")
+        }
+
+
 @pytest.fixture
-def ducked_project(page: Page, new_project, files) -> None:
-    """A project with film, talk and bed, tagged, with passages found."""
-    new_project("Ducked film")
-    page.get_by_label("Where new files land").last.select_option("start")
-    page.locator("#pick").set_input_files([files["film"], files["talk"], files["bed"]])
-    for lane, tag in (("Talk", "dialogue"), ("Bed", "music")):
-        page.get_by_label(f"Tag of lane {lane}", exact=True).select_option(tag)
-    page.get_by_role("link", name="Duck").click()
+def ducked_project(page: Page, server: Server, media: dict[str, Media]) -> None:
+    """A project with film, talk and bed, tagged, with passages found; open at the Duck step."""
+    with closing(Workbench(server.data).connect()) as db:
+        project_id = projects.create(db, "Ducked film")
+        for found in media.values():
+            commands.place_media(db, project_id, found, name=found.name, at_n=0)
+        lanes = {lane.name: lane.id for lane in projects.load(db, project_id).lanes}
+        for lane, tag in (("Talk", "dialogue"), ("Bed", "music")):
+            commands.do(db, project_id, "tag_lane", {"lane_id": lanes[lane], "tag": tag})
+    page.goto(f"/projects/{project_id}/duck")
+    expect(page.locator("body.ready")).to_be_visible()
     expect(page.locator("tr[data-passage]")).to_have_count(2)
 
 

@@ -17,11 +17,11 @@ def test_the_music_dips_as_soon_as_there_is_dialogue_and_music(page: Page, new_p
     expect(page.locator(".lane")).to_have_count(2)
     expect(page.locator("#checkup")).to_contain_text("Nothing is tagged dialogue")
     page.get_by_role("link", name="Tag").click()
-    row = page.locator(".tag-row-lane", has_text="Talk")
-    row.get_by_role("button", name="dialogue").click()
-    expect(row.get_by_role("button", name="dialogue")).to_have_attribute("aria-pressed", "true")
+    page.locator("#clip-table").get_by_role("button", name="Talk.wav", exact=True).click()
+    page.locator(".tag-bar").get_by_role("button", name="dialogue").click()
     expect(page.locator("#checkup")).to_contain_text("Nothing is tagged music")
-    page.locator(".tag-row-lane", has_text="Bed").get_by_role("button", name="music").click()
+    page.locator("#clip-table").get_by_role("button", name="Bed.flac", exact=True).click()
+    page.locator(".tag-bar").get_by_role("button", name="music").click()
     expect(page.locator("#checkup")).to_contain_text("Every passage stands clear")
     doc = score()
     assert len(doc["passages"]) == 2
@@ -30,12 +30,13 @@ def test_the_music_dips_as_soon_as_there_is_dialogue_and_music(page: Page, new_p
 
 def test_a_clip_can_have_a_tag_of_its_own_and_go_back_to_its_lanes(page: Page, ducked_project, score):
     page.get_by_role("link", name="Tag").click()
-    row = page.locator(".tag-row-clip", has_text="Talk.wav")
-    row.get_by_role("button", name="effects").click()
-    expect(page.locator("#checkup")).to_contain_text("Nothing is tagged dialogue")
+    page.locator("#clip-table").get_by_role("button", name="Talk.wav", exact=True).click()
+    page.locator(".tag-bar").get_by_role("button", name="effects").click()
+    expect(page.locator("#missing")).to_contain_text("Nothing is tagged dialogue")
+    expect(page.locator("tr[data-clip]", has_text="Talk.wav")).to_contain_text("effects own")
     assert score()["passages"] == []
-    row.get_by_role("button", name="as its lane").click()
-    expect(row.get_by_role("button", name="as its lane")).to_be_disabled()
+    page.locator(".tag-bar").get_by_role("button", name="as their lane").click()
+    expect(page.locator("tr[data-clip]", has_text="Talk.wav")).to_contain_text("dialogue lane's")
     assert len(score()["passages"]) == 2
 
 
@@ -79,10 +80,13 @@ def test_a_slider_dragged_is_one_step_of_the_history(page: Page, ducked_project,
 def test_arrow_keys_nudge_and_double_click_resets(page: Page, ducked_project, score):
     field = page.get_by_label("Hold", exact=True)
     field.focus()
+    page.route("**/do/set_settings", lambda route: (page.wait_for_timeout(150), route.continue_()))
     field.press("ArrowUp")
     field.press("ArrowUp")
     field.press("Shift+ArrowUp")
     expect(field).to_have_value("770")
+    expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", re.compile("Hold 770 ms"))
+    page.unroute("**/do/set_settings")
     field.dblclick()
     expect(field).to_have_value("650")
     assert score()["settings"]["hold_ms"] == 650
@@ -139,13 +143,13 @@ def test_a_setting_changed_while_playing_is_fetched_at_once(page: Page, ducked_p
 
 
 def test_the_picture_is_in_step_while_it_plays(page: Page, ducked_project):
-    page.wait_for_function("() => document.querySelector('video').readyState >= 2")
+    page.wait_for_function("() => document.querySelector('video.front').readyState >= 2")
     page.keyboard.press("Space")
     expect(page.locator("#now")).to_have_text(re.compile(r"00:0[3-9]"))
     off = page.evaluate(
         """() => {
             const [minutes, seconds] = document.getElementById('now').value.split(':').map(Number);
-            return document.querySelector('video').currentTime - (60 * minutes + seconds);
+            return document.querySelector('video.front').currentTime - (60 * minutes + seconds);
         }"""
     )
     assert abs(off) < 0.15
@@ -153,10 +157,10 @@ def test_the_picture_is_in_step_while_it_plays(page: Page, ducked_project):
 
 
 def test_the_picture_shows_the_frame_under_the_playhead(page: Page, ducked_project):
-    page.wait_for_function("() => document.querySelector('video').readyState >= 2")
+    page.wait_for_function("() => document.querySelector('video.front').readyState >= 2")
     for _ in range(3):
         page.keyboard.press("ArrowRight")
-    page.wait_for_function("() => Math.abs(document.querySelector('video').currentTime - 3) < 0.05")
+    page.wait_for_function("() => Math.abs(document.querySelector('video.front').currentTime - 3) < 0.05")
     expect(page.locator("#now")).to_have_text("00:03.000")
 
 

@@ -8,11 +8,14 @@ from hypothesis import strategies as st
 
 from jaylantern.core import limiter
 from jaylantern.core.curve import Curve
+from jaylantern.core.fades import Fade, Shape
 from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, Voice, render
-from jaylantern.core.model import Tag
+from jaylantern.core.mix import programme as programme_of
+from jaylantern.core.model import Channels, Tag
+from jaylantern.core.plan import make_plan
 from jaylantern.core.timebase import RATE, db_to_amplitude
 from tests import sounds
-from tests.build import reader
+from tests.build import clip, lane, media, project, reader
 
 TALK = sounds.talk({"vm-intro": 0.7}, seconds=7)
 BED = np.repeat(sounds.music()[3 * RATE : 11 * RATE, None], 2, axis=1)
@@ -24,7 +27,7 @@ def programme(bed_gain_db: float = 0.0, length_n: int = 7 * RATE + 123) -> Progr
     return Programme(
         length_n,
         (
-            Voice(1, 0, len(TALK), 0, 1.0, Tag.DIALOGUE, None),
+            Voice(1, 0, len(TALK), 0, 1.0, Tag.DIALOGUE, None, key=True),
             Voice(2, 4321, 4321 + 6 * RATE, 999, db_to_amplitude(bed_gain_db), Tag.MUSIC, DIP),
         ),
         -1.0,
@@ -136,3 +139,52 @@ def test_beyond_the_programme_there_is_silence():
 @pytest.mark.parametrize("variant", list(Variant))
 def test_an_empty_programme_is_silent(variant):
     assert not render(Programme(0, (), -1.0), READ, 0, 1000, variant).any()
+
+
+def lone(seconds: float = 2, **more) -> Programme:
+    """One clip of talk, from the first sample of medium 1."""
+    return Programme(
+        round(seconds * RATE), (Voice(1, 0, round(seconds * RATE), 0, 1.0, Tag.UNTAGGED, None, **more),), 0.0
+    )
+
+
+def test_a_fade_scales_every_sample_by_its_law():
+    """Straight: sample k of a fade of n has (k + ½)/n of its amplitude."""
+    steady = reader(np.full((2 * RATE, 2), 0.25, np.float32))
+    faded = render(lone(fade_in=Fade(1000, Shape.STRAIGHT)), steady, 0, 2 * RATE, Variant.MUSIC)
+    assert not faded.any()  # it is not music
+    faded = render(lone(fade_in=Fade(1000, Shape.STRAIGHT)), steady, 0, 2 * RATE, Variant.DUCKED)
+    assert faded[:1000, 0] == pytest.approx(0.25 * (np.arange(1000) + 0.5) / 1000, rel=1e-6)
+    assert (faded[1000:] == 0.25).all()
+
+
+def test_unlike_sounds_cross_over_without_a_dip_in_level():
+    """Two noises under round fades: the RMS in the middle of the crossing is that of either."""
+    noises = reader(sounds.noise(seconds=4), sounds.noise(seconds=4, seed=2))
+    crossing = project(
+        lane(1, Tag.UNTAGGED, clip(1, media(1, 4)), clip(2, media(2, 4), start_s=2)),
+    )
+    found = render(programme_of(crossing, make_plan(crossing, {})), noises, 0, 6 * RATE, Variant.DUCKED)
+    middle, before = found[int(2.5 * RATE) : int(3.5 * RATE)], found[RATE // 2 : int(1.5 * RATE)]
+    assert sounds.rms_db(middle) == pytest.approx(sounds.rms_db(before), abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("channels", "expected"),
+    [
+        (Channels.BOTH, (0.2, 0.4)),
+        (Channels.LEFT, (0.2, 0.2)),
+        (Channels.RIGHT, (0.4, 0.4)),
+        (Channels.MONO, (0.3, 0.3)),
+    ],
+)
+def test_a_clip_plays_the_channels_it_is_told_to(channels, expected):
+    two = reader(np.tile(np.array([[0.2, 0.4]], np.float32), (2 * RATE, 1)))
+    assert render(lone(channels=channels), two, 5, 6, Variant.DUCKED)[0] == pytest.approx(expected)
+
+
+def test_the_peaks_of_a_lane_are_those_of_what_it_adds_to_the_mix():
+    peaks = Renderer(programme(), READ, Variant.PLAIN).lane_peaks(2)[0]
+    alone = WHOLE[Variant.PLAIN][2 * BLOCK_N : 3 * BLOCK_N]
+    assert peaks.shape == (20,)
+    assert peaks.max() >= np.abs(alone).max() - 1e-3

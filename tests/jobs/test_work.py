@@ -45,7 +45,7 @@ def test_a_medium_is_complete_and_the_original_is_kept(bench, bring, db, song):
     bring(song)
     found = media_store.find(db, work._hash(song, lambda share, doing: None))
     folder = bench.media_folder(found.sha256)
-    assert left_in(folder) == ["about.json", "facts.npz", "original", "peaks.bin", "sound.raw"]
+    assert left_in(folder) == ["about.json", "character.npz", "facts.npz", "original", "peaks.bin", "sound.raw"]
     assert (folder / "original").read_bytes() == song.read_bytes()
     about = bench.about(found)
     assert sum(about.level_counts) * 4 == (folder / "peaks.bin").stat().st_size
