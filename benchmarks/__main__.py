@@ -79,7 +79,7 @@ def curve(folder: Path, minutes: int) -> None:
 def memory(folder: Path, minutes: int) -> None:
     short = max(1, minutes // 10)
     peaks = {}
-    for work in ("analyse", "render"):
+    for work in ("analyse", "import", "render"):
         for length in (short, minutes):
             written(folder, length)
             answer = subprocess.run(
@@ -91,7 +91,30 @@ def memory(folder: Path, minutes: int) -> None:
         say(f"peak memory, {work}: {minutes} min : {short} min", ratio, "≤ 1.1")
 
 
-ALL = {"analysis": analysis, "render": render, "curve": curve, "memory": memory}
+def page(folder: Path, minutes: int) -> None:
+    from benchmarks import page as measured
+
+    measured.measure(folder, say, minutes=minutes)
+
+
+def suggestions(folder: Path, minutes: int) -> None:
+    from benchmarks import suggestions as measured
+
+    if MATERIAL is None:
+        print("suggestions: give --material, a folder with Debian packages (see benchmarks/suggestions.py); left out")
+        return
+    measured.table(MATERIAL)
+
+
+MATERIAL: Path | None = None
+ALL = {
+    "analysis": analysis,
+    "render": render,
+    "curve": curve,
+    "memory": memory,
+    "page": page,
+    "suggestions": suggestions,
+}
 
 
 def main() -> None:
@@ -99,7 +122,10 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="./jay bench", description=__doc__)
     parser.add_argument("names", nargs="*", metavar="NAME", help=f"which: {', '.join(ALL)}; default all")
     parser.add_argument("--minutes", type=int, default=60, help="length of the material")
+    parser.add_argument("--material", type=Path, help="folder of Debian packages that suggestions are measured on")
     args = parser.parse_args()
+    global MATERIAL
+    MATERIAL = args.material
     unknown = [name for name in args.names if name not in ALL]
     if unknown:
         parser.error(f"there is no benchmark called {unknown[0]}; there are {', '.join(ALL)}")

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from jaylantern.core.clearance import MediaPower
 from jaylantern.core.loudness import STEP_N
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
 from jaylantern.core.speech import FRAME_N, VoiceTrack
@@ -24,7 +25,7 @@ def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, Media
     frames, step = length_n // FRAME_N, length_n // FRAME_N // passages
     probability = np.where(np.arange(frames) % step < step // 3, 0.97, 0.02).astype(np.float32)
     level = np.repeat(np.where(probability > 0.5, -20, -70), 4)[: length_n // 480].astype(np.float32)
-    power = np.full(length_n // STEP_N, 1e-3)
+    power = MediaPower(np.full((length_n // STEP_N, 1), 1e-3))
     facts = {
         1: MediaFacts(VoiceTrack(probability, level, length_n), power),
         2: MediaFacts(VoiceTrack(np.zeros(frames, np.float32), level, length_n), power),

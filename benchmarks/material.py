@@ -11,7 +11,7 @@ import soundfile
 from jaylantern.core.timebase import RATE
 
 MUSIC = Path("/usr/share/asterisk/moh")
-PROMPTS = Path("/usr/share/asterisk/sounds/en")
+PROMPTS = Path("/usr/share/asterisk/sounds/en_US_f_Allison")
 
 
 def minute(seed: int) -> np.ndarray:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -15,9 +16,11 @@ from jaylantern.core.passages import Passage
 from jaylantern.core.plan import dip_curve, dip_under
 from jaylantern.core.settings import Settings
 from jaylantern.core.timebase import RATE
+from jaylantern.jobs import work
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.sound import SoundStore
+from jaylantern.workbench import Workbench
 
 WAV_HEADER_BYTES = 80
 
@@ -29,6 +32,18 @@ def analyse(path: Path) -> Analysis:
         peaks.add(analyser.add(np.ascontiguousarray(chunk)))
     peaks.finish()
     return analyser.finish()
+
+
+def bring_in(path: Path, data: Path) -> None:
+    """All that an import does, the listening for speech included."""
+    bench = Workbench(data)
+    bench.prepare()
+    db = bench.connect()
+    try:
+        work.bring_in(bench, db, path, path.name, lambda share, doing: None)
+    finally:
+        db.close()
+        shutil.rmtree(data)
 
 
 def passages(count: int, minutes: float) -> list[Passage]:

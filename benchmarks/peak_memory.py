@@ -13,6 +13,8 @@ def main() -> None:
     work, folder, minutes = sys.argv[1], Path(sys.argv[2]), sys.argv[3]
     if work == "analyse":
         ours.analyse(folder / f"bed {minutes}.wav")
+    elif work == "import":
+        ours.bring_in(folder / f"bed {minutes}.wav", folder / f"data {minutes}")
     else:
         one = ours.to_raw(folder / f"talk {minutes}.wav", folder / "one.raw")
         two = ours.to_raw(folder / f"bed {minutes}.wav", folder / "two.raw")

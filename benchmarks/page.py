@@ -1,0 +1,159 @@
+"""A large project in headless Chromium: 60 minutes, 12 lanes, 600 clips. The page measures its own drawing."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import soundfile
+from playwright.sync_api import Page, sync_playwright
+
+from benchmarks import material
+from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
+from jaylantern.core.timebase import RATE
+from jaylantern.demo.making.__main__ import FILES
+from jaylantern.jobs.work import bring_in
+from jaylantern.store import commands, projects
+from jaylantern.workbench import Workbench
+
+MEDIA_MINUTES = 5
+LANES = (Tag.DIALOGUE,) * 4 + (Tag.MUSIC,) * 2 + (Tag.EFFECTS,) * 3 + (Tag.AMBIENCE,) * 2  # and one of picture
+FRAMES = """
+async ([deed, count]) => {
+    const { timeline } = window.jayLantern;
+    const box = document.querySelector('.tl-rows');
+    const body = document.querySelector('.lane-body').getBoundingClientRect();
+    timeline.drawn_ms.length = 0;
+    const frame = () => new Promise((done) => requestAnimationFrame(done));
+    for (let i = 0; i < count; i += 1) {
+        const there = i % 60 < 30 ? 1 : -1;
+        const wheel = deed === 'zoom' ? { deltaY: -60 * there } : { deltaX: 90 * there, deltaY: 0 };
+        const at = { bubbles: true, cancelable: true, clientX: body.left + 400, clientY: body.top + 10 };
+        box.dispatchEvent(new WheelEvent('wheel', { ...at, ...wheel }));
+        await frame();
+        await frame();
+    }
+    return timeline.drawn_ms;
+}
+"""
+EDIT = """
+async (deed) => {
+    const { score, timeline } = window.jayLantern;
+    const frame = () => new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
+    const shown = () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+    const clip = score.doc.lanes.find((lane) => lane.tag === 'dialogue').clips[20];
+    const began = performance.now();
+    const by_n = 4800 * (deed % 2 ? -1 : 1);
+    await score.do('move_clips', { clip_ids: [clip.id], by_n });
+    const answered = performance.now();
+    await frame();
+    const drawn = performance.now();
+    await shown();
+    return [answered - began, drawn - began, performance.now() - began];
+}
+"""
+
+
+def build(data: Path, *, minutes: int, clips: int) -> int:
+    """The project in a new data folder; its number."""
+    bench = Workbench(data)
+    bench.prepare()
+    db = bench.connect()
+    try:
+        media = _media(bench, db, data)
+        project_id = projects.create(db, "A long film")
+
+        def lay_out(project: Project, new_id: Callable[[], int]) -> tuple[str, Project]:
+            return "Lay out", replace(project, lanes=tuple(_lanes(media, new_id, minutes=minutes, clips=clips)))
+
+        commands.carry_out(db, project_id, lay_out)
+        return project_id
+    finally:
+        db.close()
+
+
+def _media(bench: Workbench, db, data: Path) -> dict[str, Media]:
+    files = {
+        "talk": material.write_programme(data / "talk.wav", minutes=MEDIA_MINUTES, make=material.talk_minute),
+        "bed": material.write_programme(data / "bed.wav", minutes=MEDIA_MINUTES),
+        "film": FILES / "The Clock at Alder Quay.mp4",
+    }
+    quiet = data / "quiet.wav"
+    soundfile.write(quiet, material.minute(3) * 0.05, RATE, subtype="PCM_16")
+    files["quiet"] = quiet
+    return {name: bring_in(bench, db, path, path.name, lambda share, doing: None) for name, path in files.items()}
+
+
+def _lanes(media: dict[str, Media], new_id: Callable[[], int], *, minutes: int, clips: int) -> list[Lane]:
+    each = clips // (len(LANES) + 1)
+    step_n = minutes * 60 * RATE // each
+    of = {Tag.DIALOGUE: media["talk"], Tag.MUSIC: media["bed"]}
+    kinds = [(LaneKind.PICTURE, Tag.UNTAGGED, media["film"])]
+    kinds += [(LaneKind.SOUND, tag, of.get(tag, media["quiet"])) for tag in LANES]
+    made = []
+    for number, (kind, tag, medium) in enumerate(kinds):
+        lane_id, placed = new_id(), []
+        length_n = min(step_n * (9 if tag is Tag.MUSIC else 6) // 10, medium.length_n)
+        for i in range(each):
+            offset_n = (i * 7 + number * 3) * RATE % (medium.length_n - length_n + 1)
+            start_n = i * step_n + (number * RATE * 5) % (step_n - length_n + 1)
+            placed.append(Clip(new_id(), f"{tag} {i + 1}", medium, start_n, offset_n, length_n))
+        made.append(Lane(lane_id, f"{tag} {number}", kind, tag, clips=tuple(placed)))
+    return made
+
+
+def measure(folder: Path, say: Callable[[str, str, str], None], *, minutes: int, clips: int = 600) -> None:
+    """Print what scrolling, zooming, an edit and opening take."""
+    data = folder / "page"
+    data.mkdir()
+    project_id = build(data, minutes=minutes, clips=clips)
+    server = subprocess.Popen(
+        [sys.executable, "-m", "jaylantern.cli", "serve", "--data", str(data), "--port", "0"],
+        stdout=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    try:
+        url = re.search(r"http://[\d.:]+/", server.stdout.readline())[0]
+        with sync_playwright() as play:
+            chromium = shutil.which("chromium") or "/usr/bin/chromium"
+            browser = play.chromium.launch(executable_path=chromium, args=["--no-sandbox", "--disable-gpu"])
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            what = f"{minutes} min, {len(LANES) + 1} lanes, {clips} clips"
+            _report(page, f"{url}projects/{project_id}/duck", say, what)
+            browser.close()
+    finally:
+        server.terminate()
+        server.wait(30)
+        server.stdout.close()
+
+
+def _report(page: Page, url: str, say: Callable[[str, str, str], None], what: str) -> None:
+    opened = []
+    for _ in range(4):
+        began = time.perf_counter()
+        page.goto(url)
+        page.wait_for_selector("body.ready")
+        opened.append(time.perf_counter() - began)
+    say(f"opening, {what}: first, then again",
+        f"{opened[0]:.2f} s, then {statistics.median(opened[1:]):.2f} s", "< 2 s")  # fmt: skip
+    page.wait_for_timeout(1500)  # peaks arrive
+    page.evaluate("for (let i = 0; i < 5; i += 1) window.jayLantern.timeline.zoom(1 / 1.6, 0)")
+    for deed in ("scroll", "zoom"):
+        page.evaluate(FRAMES, [deed, 60])
+        drawn = sorted(page.evaluate(FRAMES, [deed, 180]))
+        figures = (statistics.median(drawn), drawn[int(len(drawn) * 0.95)], drawn[-1])
+        said = ", ".join(f"{ms:.1f}" for ms in figures)
+        say(f"script to draw while one {deed}s: median, 95 %, worst of {len(drawn)}", f"{said} ms", "≤ 16 ms")
+    page.evaluate(EDIT, 0)
+    answers = []
+    for k in range(1, 12):
+        page.wait_for_timeout(500)  # the panels have caught up, as between two edits of a person
+        answers.append(page.evaluate(EDIT, k))
+    medians = ", ".join(f"{statistics.median(each):.0f}" for each in zip(*answers, strict=True))
+    say("an edit: answered, drawn with its passages and curve, painted (medians)", f"{medians} ms", "≤ 150 ms")
