@@ -125,7 +125,7 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
             handoff.write_wav(path, handoff.rendered(decided.programme, read, variant, _quiet))
     music = project.lanes[-1].clips[0]
     if args.keyframes is not None:
-        curve = decided.plan.curves[Tag.MUSIC].within(music.start_n, music.stop_n)
+        curve = pipeline.keyframes(decided.plan.leading, music)
         handoff.write_keyframes(args.keyframes, curve)
     passages = [[round(n_to_seconds(p.start_n), 4), round(n_to_seconds(p.stop_n), 4)] for p in decided.plan.passages]
     if args.json:

@@ -2,7 +2,7 @@
 
 about.json    what the medium is            facts.npz    levels, powers, voice
 sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
-character.npz what tags are suggested from
+character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
 picture.*     picture alone                 thumbs.jpg   small frames side by side
 """
 
@@ -12,6 +12,7 @@ import json
 import os
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +21,7 @@ from jaylantern.core import suggest
 from jaylantern.core.analysis import CHUNK_N, Analyser, Analysis
 from jaylantern.core.arrays import mono
 from jaylantern.core.clearance import MediaPower
+from jaylantern.core.sidechain import KeyListener, KeyTrack
 from jaylantern.core.speech import VoiceTrack
 from jaylantern.errors import MediaError
 from jaylantern.media import picture as pictures
@@ -114,7 +116,7 @@ def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: P
     total = store.length_n
     chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
     track = hear(chunks, analysis, length_n=total)
-    _whole(folder / "facts.npz", lambda path: _save_facts(path, track, analysis))
+    _save(folder / "facts.npz", probability=track.probability, level_db=track.level_db, power=analysis.power)
     _write_character(folder, store)
     sound = found.sound
     assert sound is not None
@@ -135,11 +137,6 @@ def _channels_word(channels: int) -> str:
 def _said(chunk: np.ndarray, share: float, progress: Progress) -> np.ndarray:
     progress(SHARE_DECODE + (SHARE_HEAR - SHARE_DECODE) * share, "listening for speech")
     return chunk
-
-
-def _save_facts(path: Path, track: VoiceTrack, analysis: Analysis) -> None:
-    with path.open("wb") as file:
-        np.savez(file, probability=track.probability, level_db=track.level_db, power=analysis.power)
 
 
 def _decode(
@@ -216,7 +213,29 @@ def read_facts(folder: Path, about: About) -> MediaFacts:
         if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
             mono = about.channels == 1
             power = power[:, None] if mono else np.stack((power / 2, power / 2, np.zeros(len(power))), axis=1)
-        return MediaFacts(track, MediaPower(power))
+        return MediaFacts(track, MediaPower(power), about.true_peak, cache(lambda: read_key(folder, about)))
+
+
+def read_key(folder: Path, about: About) -> KeyTrack:
+    """The level of a folder filled before, as the compressor's key; listened for on first use."""
+    path = folder / "key.npz"
+    if not path.exists():
+        listener = KeyListener()
+        for chunk in sound_store(folder, about).chunks(CHUNK_N):
+            listener.add(chunk)
+        _save(path, **vars(listener.finish()))
+    with np.load(path) as saved:
+        return KeyTrack(saved["rms"], saved["peak"])
+
+
+def _save(path: Path, **arrays: np.ndarray) -> None:
+    """Write arrays to a file that is whole or not there."""
+
+    def write(part: Path) -> None:
+        with part.open("wb") as file:
+            np.savez(file, **arrays)
+
+    _whole(path, write)
 
 
 def read_character(folder: Path, about: About) -> suggest.Character:
@@ -230,12 +249,7 @@ def read_character(folder: Path, about: About) -> suggest.Character:
 
 def _write_character(folder: Path, store: SoundStore) -> None:
     found = suggest.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
-
-    def save(path: Path) -> None:
-        with path.open("wb") as file:
-            np.savez(file, time_n=found.time_n, lines=found.lines)
-
-    _whole(folder / "character.npz", save)
+    _save(folder / "character.npz", time_n=found.time_n, lines=found.lines)
 
 
 def sound_store(folder: Path, about: About) -> SoundStore:

@@ -7,7 +7,7 @@ programme ─ render ─▶ samples ─▶ listen, meters, export               
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -18,26 +18,35 @@ from jaylantern.core import checkup, clearance, intervals, mix
 from jaylantern.core.analysis import Analysis
 from jaylantern.core.arrays import mono
 from jaylantern.core.clearance import MediaPower
+from jaylantern.core.curve import Curve
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.levels import level_db
-from jaylantern.core.model import Project, Tag
-from jaylantern.core.passages import Passage
+from jaylantern.core.model import Clip, Project
+from jaylantern.core.passages import Passage, key_clips
+from jaylantern.core.pecking import order_of
 from jaylantern.core.plan import Plan, make_plan
+from jaylantern.core.settings import Mode
+from jaylantern.core.sidechain import KeyTrack, key_level
 from jaylantern.core.speech import FRAME_N, VoiceTrack, find_speech
 from jaylantern.core.timebase import RATE
+from jaylantern.core.triggers import Sounding
 from jaylantern.detect import silero
 from jaylantern.detect.protocol import VoiceDetector
 
 TARGET_DB = -23.0  # level the 90th percentile is brought to before the network hears it
 LARGEST_BOOST_DB = 50.0
+KEYFRAME_DB = 0.05
 
 
 @dataclass(frozen=True, eq=False)
 class MediaFacts:
-    """What decisions need of one medium: its voice track (None while unheard) and its K-weighted powers."""
+    """What decisions need of one medium: its voice track (None while unheard), its K-weighted powers, its true peak as
+    an amplitude, and, read when a compressor first asks for it, its level as a key."""
 
     track: VoiceTrack | None
     power: MediaPower
+    true_peak: float = 0.0
+    key: Callable[[], KeyTrack] | None = None
 
 
 @dataclass(frozen=True)
@@ -48,7 +57,9 @@ class Decided:
     plan: Plan
     clear_lu: list[float]
     speech_lufs: float
+    match_db: float  # what makes the plain mix as loud as the ducked one
     findings: list[checkup.Finding]
+    sounding: Sounding
 
     @cached_property
     def programme(self) -> mix.Programme:
@@ -60,10 +71,17 @@ class Decided:
         """Samples of timeline that lie in passages."""
         return sum(passage.stop_n - passage.start_n for passage in self.plan.passages)
 
+    def key_level(self) -> np.ndarray | None:
+        """Level of the compressor's key each millisecond, dBFS; None where no compressor is at work."""
+        leading = self.plan.leading_key
+        if self.project.settings.mode is not Mode.COMPRESSOR or leading is None:
+            return None
+        return key_level(self.project, frozenset(order_of(self.project).above[leading[1]]), self.sounding.key)
+
     def dip_db(self, passage: Passage) -> float:
         """Gain of the music in the middle of a passage."""
         middle = np.array([(passage.start_n + passage.stop_n) // 2])
-        return float(self.plan.curves[Tag.MUSIC].at(middle)[0])
+        return float(self.plan.leading.at(middle)[0])
 
 
 def hear(
@@ -105,14 +123,29 @@ def _speech_of(track: VoiceTrack, sensitivity: float) -> Intervals:
 
 def decide(project: Project, facts: Mapping[int, MediaFacts]) -> Decided:
     """Speech → passages → duck plan → gain curves, and what they are worth. `facts` by media number."""
-    keyed = {clip.media.id for lane, clip in project.sounding()}
-    speech = {
-        number: speech_of(fact, project.settings.sensitivity)
-        for number, fact in facts.items()
-        if fact.track is not None and number in keyed
-    }
-    plan = make_plan(project, speech)
-    above, below = clearance.powers(project, plan, {number: fact.power for number, fact in facts.items()})
-    clear = clearance.per_passage(plan, above, below)
-    loud = clearance.speech_lufs(above)
-    return Decided(project, plan, clear, loud, checkup.findings(project, plan, speech, clear, loud))
+    sounding = sounding_of(project, facts)
+    plan = make_plan(project, sounding)
+    power = clearance.powers(project, plan, {number: fact.power for number, fact in facts.items()})
+    clear = clearance.per_passage(plan, power.speech, power.rest)
+    loud = clearance.speech_lufs(power.speech)
+    peaks = {number: fact.true_peak for number, fact in facts.items()}
+    found = checkup.findings(project, plan, sounding.speech, clear, loud, peaks)
+    return Decided(project, plan, clear, loud, power.match_db, found, sounding)
+
+
+def sounding_of(project: Project, facts: Mapping[int, MediaFacts]) -> Sounding:
+    """What triggers need of the media that are given way to; the compressor's part only where it is at work."""
+    tracks = {number: fact.track for number, fact in facts.items() if fact.track is not None}
+    sensitivity = project.settings.sensitivity
+    used = {clip.media.id for _, clip in project.sounding()} & tracks.keys()
+    keyed = {clip.media.id for _, clip in key_clips(project)} if project.settings.mode is Mode.COMPRESSOR else set()
+    return Sounding(
+        {number: _speech_of(tracks[number], sensitivity) for number in used},
+        {number: tracks[number].level_db for number in used},
+        {number: made() for number in keyed if number in facts and (made := facts[number].key) is not None},
+    )
+
+
+def keyframes(curve: Curve, clip: Clip) -> Curve:
+    """The curve over a clip as points that are straight in dB between them, bent ramps within 0.05 dB."""
+    return curve.straightened(largest_db=KEYFRAME_DB).within(clip.start_n, clip.stop_n)

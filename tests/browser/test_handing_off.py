@@ -99,7 +99,7 @@ def test_keyframes_as_csv_describe_the_same_curve(page: Page, ducked_project, ha
     times = [round(float(row["time_s"]) * RATE) for row in rows]
     gains = [float(row["gain_db"]) for row in rows]
     at = np.arange(0, doc["length_n"] - RATE, 997)
-    curve = doc["curves"]["music"]
+    curve = doc["curves"][doc["leading"]]
     assert np.allclose(np.interp(at, times, gains), np.interp(at, curve["time_n"], curve["gain_db"]), atol=0.01)
     assert {row["gain_percent"] for row in rows if row["gain_db"] == "-14.000"} == {"19.953"}
 

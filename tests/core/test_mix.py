@@ -14,6 +14,7 @@ from jaylantern.core.mix import programme as programme_of
 from jaylantern.core.model import Channels, Tag
 from jaylantern.core.plan import make_plan
 from jaylantern.core.timebase import RATE, db_to_amplitude
+from jaylantern.core.triggers import Sounding
 from tests import sounds
 from tests.build import clip, lane, media, project, reader
 
@@ -27,7 +28,7 @@ def programme(bed_gain_db: float = 0.0, length_n: int = 7 * RATE + 123) -> Progr
     return Programme(
         length_n,
         (
-            Voice(1, 0, len(TALK), 0, 1.0, Tag.DIALOGUE, None, key=True),
+            Voice(1, 0, len(TALK), 0, 1.0, Tag.DIALOGUE, None),
             Voice(2, 4321, 4321 + 6 * RATE, 999, db_to_amplitude(bed_gain_db), Tag.MUSIC, DIP),
         ),
         -1.0,
@@ -164,7 +165,7 @@ def test_unlike_sounds_cross_over_without_a_dip_in_level():
     crossing = project(
         lane(1, Tag.UNTAGGED, clip(1, media(1, 4)), clip(2, media(2, 4), start_s=2)),
     )
-    found = render(programme_of(crossing, make_plan(crossing, {})), noises, 0, 6 * RATE, Variant.DUCKED)
+    found = render(programme_of(crossing, make_plan(crossing, Sounding())), noises, 0, 6 * RATE, Variant.DUCKED)
     middle, before = found[int(2.5 * RATE) : int(3.5 * RATE)], found[RATE // 2 : int(1.5 * RATE)]
     assert sounds.rms_db(middle) == pytest.approx(sounds.rms_db(before), abs=0.1)
 

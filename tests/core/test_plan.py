@@ -6,11 +6,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaylantern.core.model import Tag
-from jaylantern.core.passages import bridge, shortest_gap_n
-from jaylantern.core.plan import Dip, dip_curve, dip_under, make_plan
-from jaylantern.core.settings import Settings
+from jaylantern.core.passages import Passage, bridge, shortest_gap_n
+from jaylantern.core.plan import Dip, dip_under, envelope, make_plan
+from jaylantern.core.settings import Ramp, Settings
 from jaylantern.core.timebase import RATE
+from jaylantern.core.triggers import Sounding
 from tests.build import clip, lane, media, passage, project
+
+
+def heard(speech) -> Sounding:
+    """Speech by medium, in samples."""
+    return Sounding(speech)
+
 
 BRISK = Settings(attack_ms=300, release_ms=800, lead_in_ms=100, hold_ms=500, least_rise_ms=400, amount_db=-12)
 
@@ -22,14 +29,14 @@ def at_s(*seconds: float) -> list[int]:
 def test_one_dip_worked_by_hand():
     """Speech 10.0 to 14.0 s: down at 9.9 after 300 ms of attack; rises at 14.5, up 800 ms later."""
     dip = dip_under(passage(10, 14), BRISK)
-    assert dip == Dip(*at_s(9.6, 9.9, 14.5, 15.3))
-    curve = dip_curve([dip], amount_db=-12)
+    assert dip == Dip(*at_s(9.6, 9.9, 14.5, 15.3), amount_db=-12)
+    curve = envelope([dip])
     assert curve.time_n.tolist() == at_s(9.6, 9.9, 14.5, 15.3)
     assert curve.gain_db.tolist() == [0, -12, -12, 0]
 
 
 def test_the_music_is_down_when_the_first_syllable_begins():
-    curve = dip_curve([dip_under(passage(10, 14), Settings())], amount_db=-14)
+    curve = envelope([dip_under(passage(10, 14), Settings())])
     assert curve.at(np.array(at_s(10.0, 12.0, 14.0))).tolist() == [-14, -14, -14]
 
 
@@ -42,17 +49,17 @@ def test_pauses_not_worth_a_rise_are_bridged_and_longer_ones_are_not():
     gap_s = shortest_gap_n(BRISK) / RATE
     assert gap_s == pytest.approx(0.5 + 0.8 + 0.4 + 0.3 + 0.1)
     talk = np.array([at_s(1, 2), at_s(2 + gap_s - 0.001, 5), at_s(5 + gap_s, 9)])
-    assert [(p.start_n, p.stop_n) for p in bridge(talk, BRISK)] == [tuple(at_s(1, 5)), tuple(at_s(5 + gap_s, 9))]
+    assert bridge(talk, BRISK).tolist() == [at_s(1, 5), at_s(5 + gap_s, 9)]
 
 
 def test_dips_without_room_between_them_are_joined():
     close = [dip_under(p, BRISK) for p in (passage(1, 2), passage(3, 4))]
-    assert dip_curve(close, amount_db=-12).time_n.tolist() == at_s(0.6, 0.9, 4.5, 5.3)
+    assert envelope(close).time_n.tolist() == at_s(0.6, 0.9, 4.5, 5.3)
 
 
 def test_no_passages_or_no_amount_leave_the_music_alone():
-    assert dip_curve([], amount_db=-12).gain_db.tolist() == [0.0]
-    assert dip_curve([dip_under(passage(1, 2), BRISK)], amount_db=0).gain_db.tolist() == [0.0]
+    assert envelope([]).gain_db.tolist() == [0.0]
+    assert envelope([dip_under(passage(1, 2), Settings(amount_db=0))]).gain_db.tolist() == [0.0]
 
 
 def test_two_people_talking_at_once_dip_the_music_once():
@@ -60,15 +67,15 @@ def test_two_people_talking_at_once_dip_the_music_once():
     made = project(
         lane(1, Tag.DIALOGUE, clip(1, one)), lane(2, Tag.DIALOGUE, clip(2, two)), lane(3, Tag.MUSIC, clip(3, bed))
     )
-    plan = make_plan(made, {1: np.array([at_s(2, 6)]), 2: np.array([at_s(4, 9)])})
+    plan = make_plan(made, heard({1: np.array([at_s(2, 6)]), 2: np.array([at_s(4, 9)])}))
     assert [(p.start_n, p.stop_n) for p in plan.passages] == [tuple(at_s(2, 9))]
-    assert plan.curves[Tag.MUSIC].gain_db.min() == Settings().amount_db
+    assert plan.leading.gain_db.min() == Settings().amount_db
 
 
 def test_speech_follows_its_clip_and_only_what_the_clip_shows_counts():
     talk = media(1, 60)
     made = project(lane(1, Tag.DIALOGUE, clip(1, talk, start_s=100, offset_s=10, length_s=20)))
-    plan = make_plan(made, {1: np.array([at_s(5, 12), at_s(20, 22), at_s(29, 40)])})
+    plan = make_plan(made, heard({1: np.array([at_s(5, 12), at_s(20, 22), at_s(29, 40)])}))
     assert plan.speech.tolist() == [at_s(100, 102), at_s(110, 112), at_s(119, 120)]
 
 
@@ -77,12 +84,12 @@ def test_muted_dialogue_causes_no_dips_but_solo_changes_nothing():
     speech = {1: np.array([at_s(2, 6)])}
     muted = project(lane(1, Tag.DIALOGUE, clip(1, talk), muted=True), lane(2, Tag.MUSIC, clip(2, bed)))
     soloed = project(lane(1, Tag.DIALOGUE, clip(1, talk)), lane(2, Tag.MUSIC, clip(2, bed), soloed=True))
-    assert not make_plan(muted, speech).passages
-    assert len(make_plan(soloed, speech).passages) == 1
+    assert not make_plan(muted, heard(speech)).passages
+    assert len(make_plan(soloed, heard(speech)).passages) == 1
 
 
 def test_a_clip_that_begins_inside_a_dip_begins_dipped():
-    curve = dip_curve([dip_under(passage(10, 14), BRISK)], amount_db=-12).within(*at_s(12, 15))
+    curve = envelope([dip_under(passage(10, 14), BRISK)]).within(*at_s(12, 15))
     assert curve.time_n.tolist() == at_s(12, 14.5, 15)
     assert curve.gain_db.tolist() == pytest.approx([-12, -12, -12 + 12 * 0.5 / 0.8])
 
@@ -95,6 +102,8 @@ SETTINGS = st.fixed_dictionaries(
         "lead_in_ms": st.floats(-2000, 5000),
         "hold_ms": st.floats(0, 10000),
         "least_rise_ms": st.floats(0, 20000),
+        "fall": st.sampled_from(list(Ramp)),
+        "rise": st.sampled_from(list(Ramp)),
     }
 ).map(lambda values: Settings(**values))
 TALK = st.lists(st.tuples(st.integers(0, 10**7), st.integers(1, 10**6)), max_size=20)
@@ -104,8 +113,8 @@ TALK = st.lists(st.tuples(st.integers(0, 10**7), st.integers(1, 10**6)), max_siz
 @given(SETTINGS, TALK)
 def test_whatever_the_settings_the_curve_is_ordered_within_bounds_and_down_under_speech(chosen, talk):
     spans = np.array([(a, a + n) for a, n in talk], np.int64).reshape(-1, 2)
-    passages = bridge(spans, chosen)
-    curve = dip_curve([dip_under(p, chosen) for p in passages], amount_db=chosen.amount_db)
+    passages = [Passage(*span) for span in bridge(spans, chosen).tolist()]
+    curve = envelope([dip_under(p, chosen) for p in passages])
     assert (np.diff(curve.time_n) >= 0).all()
     assert curve.gain_db.max() <= 0
     assert curve.gain_db.min() >= chosen.amount_db

@@ -14,6 +14,7 @@ from jaylantern.core.fades import Shape
 from jaylantern.core.mix import Variant
 from jaylantern.core.model import Channels, LaneKind, Project, Tag
 from jaylantern.core.plan import make_plan
+from jaylantern.core.triggers import Sounding
 from jaylantern.errors import JayError
 from jaylantern.store import commands, edits, media, projects
 from tests.build import RATE, reader
@@ -98,7 +99,7 @@ def heard(project: Project, numbers: list[int]) -> np.ndarray:
     """What the project sounds like, its media being numbered as in `SOUNDS`."""
     place = {number: i + 1 for i, number in enumerate(numbers)}
     read = reader(*SOUNDS)
-    plan = make_plan(project, {number: SPEECH.astype(np.int64) for number in numbers})
+    plan = make_plan(project, Sounding({number: SPEECH.astype(np.int64) for number in numbers}))
     voices = mix.programme(project, plan)
     stop_n = min(project.length_n, 12 * RATE)
     return mix.render(voices, lambda n, a, b: read(place[n], a, b), 0, stop_n, Variant.DUCKED)

@@ -47,6 +47,8 @@ FILLED = {
     "<int:edit_id>": "1",
     "<token>": "a",
     "<kind>": "x",
+    "<deed>": "x",
+    "<int:preset_id>": "1",
     "<any(remove, restore):way>": "remove",
 }
 

@@ -110,7 +110,7 @@ def test_music_that_lies_elsewhere_is_moved_to_the_talk(visitor, talk_and_bed):
     [(label, command, values)] = buttons(part(visitor, talk_and_bed, "missing"))
     assert label == "Move Bed.wav to the first passage"
     after = do(visitor, talk_and_bed, command, **values)
-    assert min(after["curves"]["music"]["gain_db"]) == -14
+    assert min(after["curves"][after["leading"]]["gain_db"]) == -14
     assert "Ready to duck" in part(visitor, talk_and_bed, "missing")
 
 

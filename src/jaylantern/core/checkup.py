@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 
-from jaylantern.core import clearance
+from jaylantern.core import clearance, pecking
 from jaylantern.core.intervals import Intervals, total_n
-from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag
-from jaylantern.core.plan import Plan
-from jaylantern.core.timebase import RATE
+from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag, Trigger
+from jaylantern.core.plan import Dip, Plan, yielding
+from jaylantern.core.settings import Mode
+from jaylantern.core.timebase import RATE, amplitude_to_db
 
 SOFT_LUFS = -30.0  # common practice: talk under −30 LUFS is too soft to raise without care
+FLUTTER_DB = 3.0  # a rise of less is hardly heard
 LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
 HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
 
@@ -52,9 +55,15 @@ def findings(
     speech: Mapping[int, Intervals],
     clear_lu: Sequence[float],
     speech_lufs: float,
+    true_peaks: Mapping[int, float] | None = None,
 ) -> list[Finding]:
-    """All findings, the things to look at first."""
-    found = [*_why_nothing_moves(project, plan, speech), *_about_dips(project, plan, clear_lu, speech_lufs)]
+    """All findings, the things to look at first. `true_peaks`: amplitudes, by number of the medium."""
+    found = [
+        *_why_nothing_moves(project, plan, speech),
+        *_about_dips(project, plan, clear_lu, speech_lufs),
+        *_too_loud(project, plan, true_peaks or {}),
+        *_about_pins(plan),
+    ]
     return sorted(found, key=lambda f: f.fine)
 
 
@@ -76,10 +85,12 @@ def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Interv
         return
     all_talk, all_music = _tagged(project, Tag.DIALOGUE), _tagged(project, Tag.MUSIC)
     talk, music = _in_order(all_talk), _in_order(all_music)
-    if not all_talk:
+    order = pecking.order_of(project)
+    others = [lane for lane, clip in project.placed() if order.perch(lane, clip) in order.keys]
+    if not all_talk and not others:
         text = "Nothing is tagged dialogue, so nothing makes the music give way. Tag a lane under Tag."
         yield Finding(False, text, missing=Missing.KEY)
-    elif not talk:
+    elif not talk and not others:
         text = "All dialogue stands outside the pecking order, so nothing makes the music give way."
         yield Finding(False, text, missing=Missing.KEY_IN_ORDER)
     if not all_music:
@@ -102,7 +113,7 @@ def _why_silent(project: Project, lane: Lane, clip: Clip, speech: Mapping[int, I
         missing, text = Missing.SOUND, f"{clip.name} is tagged dialogue but has no sound."
     elif lane.muted or clip.muted:
         missing, text = Missing.UNMUTED, f"{clip.name} is tagged dialogue but muted: it causes no dips."
-    elif clip.media.id in speech and not total_n(speech[clip.media.id]):
+    elif lane.trigger_of(clip) is Trigger.VOICE and clip.media.id in speech and not total_n(speech[clip.media.id]):
         hint = "Raise the sensitivity." if project.settings.sensitivity < HIGH_SENSITIVITY else "Is it the right clip?"
         missing, text = Missing.SPEECH, f"No speech is found in {clip.name}. {hint}"
     if missing:
@@ -119,8 +130,13 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
     music = _in_order(_tagged(project, Tag.MUSIC))
     if not plan.passages or not music:
         return
-    if settings.amount_db == 0:
+    if settings.mode is Mode.EVEN:
+        yield Finding(True, f"No ducking: music and ambience lie at {_figure(settings.even_db)} dB throughout.")
+    elif settings.mode is Mode.PASSAGE and settings.amount_db == 0 and plan.leading.deepest_db == 0:
         yield Finding(False, "Duck amount is 0 dB: the music does not give way.", missing=Missing.AMOUNT)
+    elif settings.mode is Mode.COMPRESSOR and plan.leading.deepest_db > settings.output_db - 1:
+        text = "The compressor hardly works: speech stays under its threshold. Lower the threshold."
+        yield Finding(False, text, plan.passages[0].start_n)
     masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
     for i in masked[:3]:
         text = (
@@ -129,16 +145,7 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
         yield Finding(False, text, plan.passages[i].start_n)
     if not masked:
         yield Finding(True, "Every passage stands clear of the music.")
-    if settings.release_ms < 1000 * -settings.amount_db / LEAP_DB_PER_S:
-        rise = f"{-settings.amount_db:g} dB in {settings.release_ms / 1000:g} s"
-        text = f"The music rises {rise}: a leap. Lengthen the release."
-        yield Finding(False, text, plan.passages[-1].stop_n)
-    flutter = _flutter(plan)
-    if flutter:
-        yield Finding(False, "The music comes up for under a second between passages. Lengthen hold or least rise.",
-                      plan.passages[flutter[0]].stop_n)  # fmt: skip
-    else:
-        yield Finding(True, "No flutter: the music never comes up for under a second.")
+    yield from _about_rises(plan, settings.mode)
     said = f"{speech_lufs:.0f}".replace("-", "−")
     if speech_lufs < SOFT_LUFS:
         yield Finding(False, f"Speech is soft at {said} LUFS. Raise the fader of its lane.")
@@ -146,9 +153,88 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
         yield Finding(True, f"Speech is loud enough at {said} LUFS.")
 
 
+def _figure(gain_db: float) -> str:
+    return f"{gain_db:g}".replace("-", "−")
+
+
+def _about_rises(plan: Plan, mode: Mode) -> Iterator[Finding]:
+    """Does the music leap up, or flutter?"""
+    if mode is Mode.EVEN:
+        return
+    if mode is Mode.COMPRESSOR:
+        times = _ups_and_downs(plan)
+        if times:
+            text = f"The music comes up for under a second {len(times)} times. Lengthen the hold of the compressor."
+            yield Finding(False, text, times[0])
+        else:
+            yield Finding(True, "No flutter: the music never comes up for under a second.")
+        return
+    leap = next((dip for dip in plan.dips if _leaps(dip)), None)
+    if leap:
+        rise = f"{-leap.amount_db:g} dB in {(leap.up_n - leap.rise_n) / RATE:.2g} s"
+        text = f"The music rises {rise}: a leap. Lengthen the {'last release' if leap.last else 'release'}."
+        yield Finding(False, text, leap.rise_n)
+    flutter = _flutter(plan)
+    if flutter:
+        yield Finding(False, "The music comes up for under a second between passages. Lengthen hold or least rise.",
+                      plan.passages[flutter[0]].stop_n)  # fmt: skip
+    else:
+        yield Finding(True, "No flutter: the music never comes up for under a second.")
+
+
+def _leaps(dip: Dip) -> bool:
+    return (dip.up_n - dip.rise_n) / RATE < -dip.amount_db / LEAP_DB_PER_S
+
+
 def _flutter(plan: Plan) -> list[int]:
     """Passages after which the music is up for less than a second before it goes down again."""
-    curve = plan.curves[Tag.MUSIC]
-    up = curve.time_n[3::4][:-1]
-    down = curve.time_n[4::4]
-    return [i for i in range(min(len(up), len(down))) if down[i] - up[i] < RATE]
+    dips = [(i, dip) for i, dip in enumerate(plan.dips) if dip.amount_db < 0]
+    return [i for (i, dip), (_, after) in pairwise(dips) if 0 <= after.from_n - dip.up_n < RATE]
+
+
+def _ups_and_downs(plan: Plan) -> list[int]:
+    """Where the curve of the music comes up by 3 dB or more and goes down again within a second."""
+    time_n, gain_db = plan.leading.time_n, plan.leading.gain_db
+    found: list[int] = []
+    low, low_n, high, high_n = float(gain_db[0]), int(time_n[0]), float(gain_db[0]), int(time_n[0])
+    for now_n, gain in zip(time_n.tolist(), gain_db.tolist(), strict=True):
+        if gain > high:
+            high, high_n = gain, now_n
+        elif high - low >= FLUTTER_DB and high - gain >= FLUTTER_DB:
+            if now_n - low_n < RATE:
+                found.append(high_n)
+            low, low_n, high, high_n = gain, now_n, gain, now_n
+        if gain <= low + 0.05:
+            low, low_n = min(low, gain), now_n
+            high, high_n = gain, now_n
+    return found
+
+
+def _too_loud(project: Project, plan: Plan, true_peaks: Mapping[int, float]) -> Iterator[Finding]:
+    """Music that the output gain lifts over full scale."""
+    if project.settings.mode is not Mode.COMPRESSOR or project.settings.output_db <= 0:
+        return
+    for lane, _, clips in yielding(project):
+        for clip in clips:
+            curve = plan.curve_of(lane, clip)
+            if curve is None or clip.muted or lane.muted:
+                continue
+            over = amplitude_to_db(true_peaks.get(clip.media.id, 0.0)) + lane.gain_db + clip.gain_db
+            over += float(curve.gain_db.max())
+            if over > 0:
+                text = (
+                    f"An output gain of +{project.settings.output_db:g} dB lifts {clip.name} {over:.1f} dB over full"
+                    " scale. Two or three dB are plenty; lower it."
+                )
+                yield Finding(False, text, clip.start_n, clip_id=clip.id)
+                return
+
+
+def _about_pins(plan: Plan) -> Iterator[Finding]:
+    """Pins that rest."""
+    there = {passage.pin.id for passage in plan.passages if passage.pin}
+    dips = [pin for pin in plan.project.dip_pins if pin.id not in there]
+    count = len(dips) + len(plan.resting.resting)
+    if count:
+        pins, they = ("1 pin rests", "it") if count == 1 else (f"{count} pins rest", "they")
+        yield Finding(True, f"{pins}: what {they} corrected is not there just now. With it {they} will come back.")

@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
-from jaylantern.core import pecking
 from jaylantern.core.arrays import Doubles
 from jaylantern.core.fades import Fade, amplitude_at
 from jaylantern.core.loudness import STEP_N, to_lufs
 from jaylantern.core.model import Channels, Clip, Project, Tag
-from jaylantern.core.pecking import Role
-from jaylantern.core.plan import Plan
+from jaylantern.core.plan import CurveKey, Plan
 from jaylantern.core.timebase import RATE, db_to_amplitude
 
 SHORT_N = 300 * RATE  # clips under five minutes are many, and their powers small enough to be remembered
@@ -76,11 +75,31 @@ def _reached(power: Doubles, total: Doubles, time_n: int) -> float:
     return float(total[step] + (time_n / STEP_N - step) * power[step])
 
 
-def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> tuple[Doubles, Doubles]:
-    """K-weighted power per 100 ms of timeline, of the dialogue and of all the rest ducked; both (steps,)."""
+@dataclass(frozen=True)
+class Powers:
+    """K-weighted power per 100 ms of timeline, (steps,) each: the dialogue, the rest ducked, and all of it plain."""
+
+    speech: Doubles
+    rest: Doubles
+    plain: Doubles
+
+    @property
+    def match_db(self) -> float:
+        """Gain in dB that makes the plain mix as loud as the ducked one, over all that is louder than −70 LUFS.
+
+        Both powers are means over the same steps: 10·log10(Σ ducked / Σ plain).
+        """
+        loud = to_lufs(self.plain) > -70.0
+        ducked = float((self.speech + self.rest)[loud].sum())
+        return 10.0 * float(np.log10(ducked / self.plain[loud].sum())) if ducked > 0 else 0.0
+
+
+def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> Powers:
+    """What sounds on the timeline. With a band of its own that gives way, the band's share is not known here and the
+    whole is taken to go down with it."""
     steps = -(-project.length_n // STEP_N)
-    speech, rest = np.zeros(steps), np.zeros(steps)
-    yielding: dict[Tag, Doubles] = {}
+    speech, rest, plain = np.zeros(steps), np.zeros(steps), np.zeros(steps)
+    yielding: dict[tuple[CurveKey, bool], Doubles] = {}
     faded = project.fades()
     for lane, clip in project.sounding():
         if clip.media.id not in media_power:
@@ -88,17 +107,18 @@ def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) 
         place, power = media_power[clip.media.id].on_grid(clip)
         power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
         _fade(power, place, clip, *faded[clip.id])
-        role = pecking.role(lane, clip)
-        if role is Role.KEY:
-            speech[place] += power
-        elif role is Role.YIELDS:
-            yielding.setdefault(lane.tag_of(clip), np.zeros(steps))[place] += power
+        plain[place] += power
+        talks = lane.tag_of(clip) is Tag.DIALOGUE and not lane.outside(clip)
+        key = plan.key_of(lane, clip)
+        if key is not None:
+            yielding.setdefault((key, talks), np.zeros(steps))[place] += power
         else:
-            rest[place] += power
+            (speech if talks else rest)[place] += power
     middle = np.arange(steps) * STEP_N + STEP_N // 2
-    for tag, power in yielding.items():
-        rest += power * 10.0 ** (plan.curves[tag].at(middle) / 10.0)
-    return speech, rest
+    for (key, talks), power in yielding.items():
+        target = speech if talks else rest
+        target += power * 10.0 ** (plan.curves[key].at(middle) / 10.0)
+    return Powers(speech, rest, plain)
 
 
 def _fade(power: Doubles, place: slice, clip: Clip, coming: Fade, going: Fade) -> None:

@@ -18,6 +18,12 @@ def none() -> Intervals:
     return np.empty((0, 2), dtype=np.int64)
 
 
+def runs(mask: NDArray[np.bool_]) -> Intervals:
+    """Index intervals of the true stretches of a mask (n,)."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], mask, [False])).astype(np.int8)))
+    return edges.reshape(-1, 2).astype(np.int64)
+
+
 def union(spans: Intervals, *, gap_n: int = 0) -> Intervals:
     """Sorted, disjoint cover of any spans; those no further apart than `gap_n` samples become one."""
     spans = np.asarray(spans, dtype=np.int64).reshape(-1, 2)

@@ -19,13 +19,14 @@ from typing import Protocol, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core import limiter, pecking
+from jaylantern.core import band, limiter
 from jaylantern.core.arrays import Samples, add_to, mono, scaled
+from jaylantern.core.band import SpeechBand
 from jaylantern.core.curve import Curve
 from jaylantern.core.fades import Fade, envelope
 from jaylantern.core.model import NO_FADE, Channels, Clip, Lane, Project, Tag
-from jaylantern.core.pecking import Role
 from jaylantern.core.plan import Plan
+from jaylantern.core.settings import Band, Settings
 from jaylantern.core.timebase import RATE, db_to_amplitude
 from jaylantern.core.truepeak import AFTER_N, BEFORE_N, SUB_N, sub_peaks
 
@@ -42,6 +43,7 @@ class Variant(StrEnum):
     PLAIN = "plain"  # the mix as it would be without
     MUSIC = "music"  # the ducked music alone, not limited
     SPEECH = "speech"  # the dialogue alone, not limited
+    TAKEN = "taken"  # only what is being taken away: plain less ducked, not limited
 
 
 class Reader(Protocol):
@@ -52,7 +54,10 @@ class Reader(Protocol):
 
 @dataclass(frozen=True)
 class Voice:
-    """One clip as it sounds: media [offset_n, …) at [start_n, stop_n), a fixed gain, a curve where it yields, fades."""
+    """One clip as it sounds: media [offset_n, …) at [start_n, stop_n), a fixed gain, a curve where it yields, fades.
+
+    With a `band`, only that gives way.
+    """
 
     media_id: int
     start_n: int
@@ -61,17 +66,19 @@ class Voice:
     amplitude: float
     tag: Tag
     curve: Curve | None
-    key: bool = False
     lane_id: int = 0
     channels: Channels = Channels.BOTH
     fade_in: Fade = NO_FADE
     fade_out: Fade = NO_FADE
+    band: SpeechBand | None = None
 
     def in_variant(self, variant: Variant) -> bool:
         """Is this clip part of the variant?"""
         if variant is Variant.MUSIC:
             return self.tag is Tag.MUSIC
-        return variant is not Variant.SPEECH or self.key
+        if variant is Variant.TAKEN:
+            return self.curve is not None
+        return variant is not Variant.SPEECH or self.tag is Tag.DIALOGUE
 
 
 @dataclass(frozen=True)
@@ -90,8 +97,13 @@ def programme(project: Project, plan: Plan) -> Programme:
     return Programme(project.length_n, voices, project.settings.ceiling_dbtp)
 
 
+def speech_band(settings: Settings) -> SpeechBand | None:
+    """The band that alone gives way, None where all of the sound does."""
+    return SpeechBand(settings.band_low_hz, settings.band_high_hz) if settings.band is Band.SPEECH else None
+
+
 def _voice(lane: Lane, clip: Clip, plan: Plan, fade_in: Fade, fade_out: Fade) -> Voice:
-    role, tag = pecking.role(lane, clip), lane.tag_of(clip)
+    tag = lane.tag_of(clip)
     return Voice(
         media_id=clip.media.id,
         start_n=clip.start_n,
@@ -99,12 +111,12 @@ def _voice(lane: Lane, clip: Clip, plan: Plan, fade_in: Fade, fade_out: Fade) ->
         offset_n=clip.offset_n,
         amplitude=db_to_amplitude(lane.gain_db + clip.gain_db),
         tag=tag,
-        curve=plan.curves.get(tag) if role is Role.YIELDS else None,
-        key=role is Role.KEY,
+        curve=plan.curve_of(lane, clip),
         lane_id=lane.id,
         channels=clip.channels,
         fade_in=fade_in,
         fade_out=fade_out,
+        band=speech_band(plan.project.settings),
     )
 
 
@@ -205,7 +217,44 @@ class Renderer:
     def _sound(self, voice: Voice, lo: int, hi: int) -> Samples:
         """The clip's sound at timeline [lo, hi) with its gains; shape (n, 1 or 2)."""
         shift = voice.offset_n - voice.start_n
+        ducked = self._ducked(voice, lo, hi)
         sound = picked(self._read(voice.media_id, lo + shift, hi + shift), voice.channels)
+        if voice.band is not None and (isinstance(ducked, np.ndarray) or ducked != 1.0):
+            return self._faded(voice, self._band_ducked(voice, sound, ducked, lo, hi), lo, hi) * np.float32(
+                voice.amplitude
+            )
+        return self._faded(voice, self._with_gain(voice, sound, ducked), lo, hi)
+
+    def _ducked(self, voice: Voice, lo: int, hi: int) -> NDArray[np.float32] | float:
+        """Amplitudes that the curve asks for; of what is taken away, what is left to 1."""
+        if voice.curve is None or self._variant is Variant.PLAIN:
+            return 1.0
+        found = voice.curve.amplitudes(lo, hi)
+        return 1.0 - found if self._variant is Variant.TAKEN else found
+
+    def _band_ducked(
+        self, voice: Voice, sound: Samples, ducked: NDArray[np.float32] | float, lo: int, hi: int
+    ) -> Samples:
+        """The sound with its band alone turned down, or only what is taken away of it."""
+        assert voice.band is not None
+        shift = voice.offset_n - voice.start_n
+        first, last = max(lo + shift - band.REACH_N, 0), hi + shift + band.REACH_N
+        around = picked(self._read(voice.media_id, first, last), voice.channels)
+        missing = band.REACH_N - (lo + shift - first)
+        inner = band.of(np.pad(around, ((missing, 0), (0, 0))) if missing else around, voice.band)
+        if self._variant is Variant.TAKEN:
+            return scaled(inner, ducked) if isinstance(ducked, np.ndarray) else inner * np.float32(ducked)
+        if isinstance(ducked, np.ndarray):
+            return sound + scaled(inner, ducked - np.float32(1.0))
+        return sound + inner * np.float32(ducked - 1.0)
+
+    def _with_gain(self, voice: Voice, sound: Samples, ducked: NDArray[np.float32] | float) -> Samples:
+        if isinstance(ducked, np.ndarray):
+            return scaled(sound, ducked * np.float32(voice.amplitude))
+        amplitude = voice.amplitude * ducked
+        return sound if amplitude == 1.0 else sound * np.float32(amplitude)
+
+    def _faded(self, voice: Voice, sound: Samples, lo: int, hi: int) -> Samples:
         fades = envelope(
             voice.fade_in,
             voice.fade_out,
@@ -213,15 +262,7 @@ class Renderer:
             first_n=lo - voice.start_n,
             last_n=hi - voice.start_n,
         )
-        if fades is not None:
-            sound = scaled(sound, fades)
-        amplitude = voice.amplitude
-        if voice.curve is not None and self._variant is not Variant.PLAIN:
-            ducked = voice.curve.amplitudes(lo, hi)
-            if isinstance(ducked, np.ndarray):
-                return scaled(sound, ducked * np.float32(amplitude))
-            amplitude *= ducked
-        return sound if amplitude == 1.0 else sound * np.float32(amplitude)
+        return sound if fades is None else scaled(sound, fades)
 
 
 def render(prog: Programme, read: Reader, start_n: int, stop_n: int, variant: Variant) -> Samples:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 from jaylantern.core.fades import Fade
+from jaylantern.core.pins import NOTHING_OWN, DipPin, Own, PointPin, SpeechPin
 from jaylantern.core.settings import Settings
 from jaylantern.errors import InvalidValue
 
@@ -30,6 +32,14 @@ class Channels(StrEnum):
     LEFT = "left"
     RIGHT = "right"
     MONO = "mono"  # the mean of the two
+
+
+class Trigger(StrEnum):
+    """What of a clip counts as sounding for those that give way to it."""
+
+    VOICE = "voice"  # its speech
+    LEVEL = "level"  # whatever is louder than a threshold
+    CLIP = "clip"  # its being there
 
 
 class LaneKind(StrEnum):
@@ -56,7 +66,8 @@ class Clip:
     """A stretch of media on a lane: media [offset_n, offset_n + length_n) at timeline [start_n, stop_n).
 
     `name` is what its file was called when it was brought in. Clips of one `link` are cut and moved together. A
-    bystander stands outside the pecking order: it neither gives way nor makes others do so.
+    bystander stands outside the pecking order: it neither gives way nor makes others do so. `root` is the clip it was
+    split off, 0 for itself. Without a `trigger` or threshold (`level_db`, dBFS) of its own it takes its lane's.
     """
 
     id: int
@@ -73,6 +84,9 @@ class Clip:
     fade_in: Fade = NO_FADE
     fade_out: Fade = NO_FADE
     bystander: bool = False
+    trigger: Trigger | None = None
+    level_db: float | None = None
+    root: int = 0
 
     def __post_init__(self) -> None:
         if self.start_n < 0:
@@ -86,6 +100,11 @@ class Clip:
         return self.start_n + self.length_n
 
     @property
+    def origin(self) -> int:
+        """The clip that points set by hand know it by."""
+        return self.root or self.id
+
+    @property
     def shift_n(self) -> int:
         """What is added to a media time to get its timeline time."""
         return self.start_n - self.offset_n
@@ -93,7 +112,10 @@ class Clip:
 
 @dataclass(frozen=True)
 class Lane:
-    """One track of the timeline, its clips ordered by start."""
+    """One track of the timeline, its clips ordered by start.
+
+    On a `frozen` lane the gain of the music is what its point pins say and nothing else.
+    """
 
     id: int
     name: str
@@ -104,10 +126,21 @@ class Lane:
     soloed: bool = False
     bystander: bool = False
     clips: tuple[Clip, ...] = ()
+    trigger: Trigger = Trigger.VOICE
+    level_db: float = -36.0
+    frozen: bool = False
 
     def tag_of(self, clip: Clip) -> Tag:
         """The clip's own tag, else the lane's."""
         return clip.tag or self.tag
+
+    def trigger_of(self, clip: Clip) -> Trigger:
+        """The clip's own trigger, else the lane's."""
+        return clip.trigger or self.trigger
+
+    def level_of(self, clip: Clip) -> float:
+        """The clip's own threshold in dBFS, else the lane's."""
+        return self.level_db if clip.level_db is None else clip.level_db
 
     def outside(self, clip: Clip) -> bool:
         """Does the clip stand outside the pecking order?"""
@@ -135,9 +168,29 @@ class Marker:
     name: str
 
 
+USUAL_PERCHES = (Tag.DIALOGUE, Tag.EFFECTS, Tag.MUSIC, Tag.AMBIENCE)
+
+
+def perch_of_lane(lane_id: int) -> str:
+    """What a lane's own perch is called."""
+    return f"lane {lane_id}"
+
+
+@dataclass(frozen=True)
+class Pair:
+    """How one perch gives way to one above it, where that is not as usual."""
+
+    upper: str
+    lower: str
+    own: Own
+
+
 @dataclass(frozen=True)
 class Project:
-    """Everything that decides how it sounds, apart from the sound itself."""
+    """Everything that decides how it sounds, apart from the sound itself.
+
+    `perches` is the pecking order from the top: tags, and lanes that have a perch of their own.
+    """
 
     id: int
     name: str
@@ -147,6 +200,20 @@ class Project:
     markers: tuple[Marker, ...] = ()
     in_n: int | None = None  # the in and out points: a stretch to loop or to cut out
     out_n: int | None = None
+    perches: tuple[str, ...] = USUAL_PERCHES
+    pairs: tuple[Pair, ...] = ()
+    speech_pins: tuple[SpeechPin, ...] = ()
+    dip_pins: tuple[DipPin, ...] = ()
+    point_pins: tuple[PointPin, ...] = ()
+
+    @cached_property
+    def own_pairs(self) -> dict[tuple[str, str], Own]:
+        """What pairs of perches have of their own."""
+        return {(pair.upper, pair.lower): pair.own for pair in self.pairs}
+
+    def own_of_pair(self, upper: str, lower: str) -> Own:
+        """What a pair of perches has of its own."""
+        return self.own_pairs.get((upper, lower), NOTHING_OWN)
 
     @property
     def length_n(self) -> int:

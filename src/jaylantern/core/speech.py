@@ -50,12 +50,6 @@ def thresholds(sensitivity: float) -> tuple[float, float]:
     return tuple(1.0 / (1.0 + math.exp(shift - _logit(p))) for p in (ENTER, STAY))  # type: ignore[return-value]
 
 
-def _runs(mask: NDArray[np.bool_]) -> Intervals:
-    """Index intervals of the true stretches of a mask."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], mask, [False])).astype(np.int8)))
-    return edges.reshape(-1, 2).astype(np.int64)
-
-
 def _onset(level: NDArray[np.float32], edge_n: int) -> int | None:
     """Sample at which the level rises near edge_n, going back from its loudest place; None without contrast."""
     lo = max(0, (edge_n - ms_to_n(OUTWARD_MS)) // HOP_N)
@@ -91,7 +85,7 @@ def find_speech(track: VoiceTrack, *, sensitivity: float) -> Intervals:
     A stretch is a run of frames at or above `stay` that holds at least one at or above `enter`.
     """
     enter, stay = thresholds(sensitivity)
-    runs = _runs(track.probability >= stay)
+    runs = intervals.runs(track.probability >= stay)
     high = np.concatenate(([0], np.cumsum(track.probability >= enter)))
     runs = runs[high[runs[:, 1]] > high[runs[:, 0]]]
     spans = _snapped(runs * FRAME_N, track)

@@ -12,7 +12,8 @@ from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
 
-from jaylantern import handoff, intake
+from jaylantern import handoff, intake, pipeline
+from jaylantern.core.curve import Curve
 from jaylantern.core.mix import Variant
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
 from jaylantern.core.timebase import RATE
@@ -241,9 +242,9 @@ def _keyframes(bench: Workbench, project: Project, decided: Decided, stem: Path,
     music = [(lane, c) for lane in project.lanes for c in lane.clips if _yields(lane, c)]
     if not music:
         raise Refused("No lane is tagged music, so there is no curve. Tag one under Tag.")
-    for i, (_, clip) in enumerate(music, 1):
+    for i, (lane, clip) in enumerate(music, 1):
         ending = ".csv" if len(music) == 1 else f" {i}.csv"
-        curve = decided.plan.curves[Tag.MUSIC].within(clip.start_n, clip.stop_n)
+        curve = pipeline.keyframes(decided.plan.curve_of(lane, clip) or Curve.flat(), clip)
         handoff.write_keyframes(stem.with_name(stem.name + ending), curve)
     return ""
 

@@ -7,7 +7,7 @@ from dataclasses import fields
 from typing import Any
 
 from jaylantern.core.model import Clip, Lane, Marker, Project
-from jaylantern.store import rows
+from jaylantern.store import pins, rows
 from jaylantern.store.rows import Op
 
 Row = dict[str, Any]
@@ -34,7 +34,37 @@ def difference(before: Project, after: Project) -> list[Op]:
         *_dropped("marker", old_marks, new_marks),
         *_changed("marker", old_marks, new_marks),
         *_added("marker", old_marks, new_marks),
+        *_pins(before, after),
+        *_keyed("perch", ("project_id", "name"), pins.perch_rows(before), pins.perch_rows(after)),
+        *_keyed("pair", ("project_id", "upper", "lower"), pins.pair_rows(before), pins.pair_rows(after)),
     ]
+
+
+def _pins(before: Project, after: Project) -> list[Op]:
+    """Where a project has no other pins, nothing is compared."""
+    fields_ = ("speech_pins", "dip_pins", "point_pins")
+    if all(getattr(before, name) is getattr(after, name) for name in fields_):
+        return []
+    old, new = pins.pin_rows(before), pins.pin_rows(after)
+    ops = []
+    for table in old:
+        ops += _dropped(table, old[table], new[table])
+        ops += _changed(table, old[table], new[table])
+        ops += _added(table, old[table], new[table])
+    return ops
+
+
+def _keyed(table: str, key: tuple[str, ...], old: Mapping[Any, Row], new: Mapping[Any, Row]) -> list[Op]:
+    """As for rows with a number, for those known by other columns."""
+    ops = [rows.drop(table, {name: row[name] for name in key}) for found, row in old.items() if found not in new]
+    for found, row in new.items():
+        was = old.get(found)
+        if was is None:
+            ops.append(rows.add(table, **row))
+        elif row != was:
+            changed = {name: value for name, value in row.items() if name not in key}
+            ops.append(rows.put(table, {name: row[name] for name in key}, **changed))
+    return ops
 
 
 def _lanes(project: Project) -> dict[int, Row]:
@@ -53,6 +83,9 @@ def _lane(project: Project, lane: Lane, position: int) -> Row:
         "muted": int(lane.muted),
         "soloed": int(lane.soloed),
         "bystander": int(lane.bystander),
+        "trigger": lane.trigger,
+        "level_db": lane.level_db,
+        "frozen": int(lane.frozen),
     }
 
 
@@ -81,6 +114,9 @@ def _clip(lane: Lane, clip: Clip) -> Row:
         "fade_out_n": clip.fade_out.length_n,
         "fade_out_shape": clip.fade_out.shape,
         "bystander": int(clip.bystander),
+        "trigger": clip.trigger,
+        "level_db": clip.level_db,
+        "root": clip.root,
     }
 
 

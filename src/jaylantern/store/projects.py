@@ -7,9 +7,21 @@ import threading
 from dataclasses import dataclass
 
 from jaylantern.core.fades import Fade, Shape
-from jaylantern.core.model import Channels, Clip, Lane, LaneKind, Marker, Media, Project, Tag
-from jaylantern.core.settings import KNOB, Settings
+from jaylantern.core.model import (
+    USUAL_PERCHES,
+    Channels,
+    Clip,
+    Lane,
+    LaneKind,
+    Marker,
+    Media,
+    Project,
+    Tag,
+    Trigger,
+)
+from jaylantern.core.settings import NAMED, Settings
 from jaylantern.errors import InvalidValue, NotFound
+from jaylantern.store import pins
 from jaylantern.store.connection import atomic, next_id, now
 
 
@@ -23,6 +35,7 @@ class Card:
 
 
 MOST_KEPT = 16
+SET_DEFAULT = "INSERT OR IGNORE INTO setting (project_id, name, value) VALUES (?, ?, ?)"
 _kept: dict[tuple[str, int, int], Project] = {}
 _keeping = threading.Lock()
 
@@ -43,11 +56,19 @@ def create(connection: sqlite3.Connection, name: str) -> int:
             "INSERT INTO project (id, name, created_at, updated_at) VALUES (?, ?, ?, ?)",
             (number, clean_name(name), now(), now()),
         )
+        connection.executemany(SET_DEFAULT, [(number, each.name, each.default) for each in NAMED.values()])
         connection.executemany(
-            "INSERT INTO setting (project_id, name, value) VALUES (?, ?, ?)",
-            [(number, knob.name, knob.default) for knob in KNOB.values()],
+            "INSERT INTO perch (project_id, name, position) VALUES (?, ?, ?)",
+            [(number, perch, float(i)) for i, perch in enumerate(USUAL_PERCHES)],
         )
     return number
+
+
+def complete(connection: sqlite3.Connection) -> None:
+    """Give projects of an older version the settings that have come since."""
+    with atomic(connection):
+        for row in connection.execute("SELECT id FROM project").fetchall():
+            connection.executemany(SET_DEFAULT, [(row["id"], each.name, each.default) for each in NAMED.values()])
 
 
 def cards(connection: sqlite3.Connection, *, removed: bool = False) -> list[Card]:
@@ -121,10 +142,10 @@ def read(connection: sqlite3.Connection, project_id: int) -> Project:
     if row is None:
         card(connection, project_id)
     settings = connection.execute("SELECT name, value FROM setting WHERE project_id = ?", (project_id,))
-    known = {each["name"]: each["value"] for each in settings if each["name"] in KNOB}
+    known = {each["name"]: each["value"] for each in settings if each["name"] in NAMED}
     clips = _clips(connection, project_id)
     lanes = connection.execute(
-        "SELECT id, name, kind, tag, gain_db, muted, soloed, bystander FROM lane"
+        "SELECT id, name, kind, tag, gain_db, muted, soloed, bystander, trigger, level_db, frozen FROM lane"
         " WHERE project_id = ? ORDER BY position, id",
         (project_id,),
     )
@@ -143,6 +164,9 @@ def read(connection: sqlite3.Connection, project_id: int) -> Project:
                 bool(each["soloed"]),
                 bool(each["bystander"]),
                 tuple(clips.get(each["id"], ())),
+                Trigger(each["trigger"]),
+                each["level_db"],
+                bool(each["frozen"]),
             )
             for each in lanes
         ),
@@ -150,6 +174,7 @@ def read(connection: sqlite3.Connection, project_id: int) -> Project:
         _markers(connection, project_id),
         row["in_n"],
         row["out_n"],
+        **pins.read(connection, project_id),
     )
 
 
@@ -165,6 +190,7 @@ def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Cl
     found = connection.execute(
         "SELECT c.id, c.lane_id, c.name, c.start_n, c.offset_n, c.length_n, c.tag, c.gain_db, c.muted, c.link,"
         " c.channels, c.fade_in_n, c.fade_in_shape, c.fade_out_n, c.fade_out_shape, c.bystander,"
+        " c.trigger, c.level_db, c.root,"
         " m.id AS media_id, m.sha256, m.name AS media_name, m.length_n AS media_n, m.has_sound, m.has_picture"
         " FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
         " WHERE l.project_id = ? ORDER BY c.start_n, c.id",
@@ -199,6 +225,9 @@ def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Cl
                 Fade(row["fade_in_n"], Shape(row["fade_in_shape"])),
                 Fade(row["fade_out_n"], Shape(row["fade_out_shape"])),
                 bool(row["bystander"]),
+                Trigger(row["trigger"]) if row["trigger"] else None,
+                row["level_db"],
+                row["root"],
             )
         )
     return clips

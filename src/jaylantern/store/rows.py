@@ -14,16 +14,29 @@ from jaylantern.errors import NotFound
 
 Op = dict[str, Any]
 COLUMNS = {
-    "lane": ("id", "project_id", "position", "name", "kind", "tag", "gain_db", "muted", "soloed", "bystander"),
+    "lane": (
+        "id", "project_id", "position", "name", "kind", "tag", "gain_db", "muted", "soloed", "bystander", "trigger",
+        "level_db", "frozen",
+    ),
     "clip": (
         "id", "lane_id", "media_id", "name", "start_n", "offset_n", "length_n", "tag", "gain_db", "muted", "link",
-        "channels", "fade_in_n", "fade_in_shape", "fade_out_n", "fade_out_shape", "bystander",
+        "channels", "fade_in_n", "fade_in_shape", "fade_out_n", "fade_out_shape", "bystander", "trigger", "level_db",
+        "root",
     ),
     "marker": ("id", "project_id", "time_n", "name"),
     "setting": ("project_id", "name", "value"),
     "project": ("id", "name", "in_n", "out_n"),
+    "perch": ("project_id", "name", "position"),
+    "pair": ("project_id", "upper", "lower", "own"),
+    "speech_pin": ("id", "project_id", "media_id", "heard", "start_n", "stop_n"),
+    "dip_pin": ("id", "project_id", "media_id", "start_n", "stop_n", "own"),
+    "point_pin": ("id", "project_id", "root", "at_n", "gain_db", "instead_n", "dipped"),
 }  # fmt: skip
-KEYS = {"lane": ("id",), "clip": ("id",), "marker": ("id",), "setting": ("project_id", "name"), "project": ("id",)}
+KEYS = dict.fromkeys(COLUMNS, ("id",)) | {
+    "setting": ("project_id", "name"),
+    "perch": ("project_id", "name"),
+    "pair": ("project_id", "upper", "lower"),
+}
 
 
 def add(table: str, **values: Any) -> Op:

@@ -16,8 +16,10 @@ from jaylantern.web import (
     listen,
     media,
     pauses,
+    presets,
     project,
     safety,
+    shaping,
     shelf,
     tagging,
     takes,
@@ -41,7 +43,7 @@ def create_app(bench: Workbench) -> Flask:
     CSRFProtect(app)
     connection.install(app)
     errors.install(app)
-    for module in (shelf, project, media, listen, imports, takes, pauses, tagging, jobs, exports):
+    for module in (shelf, project, media, listen, imports, takes, pauses, tagging, jobs, exports, shaping, presets):
         app.register_blueprint(module.blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters["clock"] = timebase.clock

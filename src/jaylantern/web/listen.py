@@ -8,8 +8,10 @@ import numpy as np
 from flask import Blueprint, Response
 
 from jaylantern.core.mix import BLOCK_N, Variant
+from jaylantern.core.sidechain import SILENT_DB
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import NotFound
+from jaylantern.pipeline import Decided
 from jaylantern.store import projects
 from jaylantern.store.commands import LARGEST_N
 from jaylantern.web.connection import bench, db
@@ -28,19 +30,31 @@ def window(project_id: int, variant: str) -> Response:
     start_n = argument("start", low=0, high=LARGEST_N)
     stop_n = argument("stop", low=start_n + 1, high=start_n + LONGEST_N)
     project = projects.load(db(), project_id)
-    samples, meters, lanes = [], [], []
+    samples, meters, lanes, keys = [], [], [], []
     for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
         block = bench().block(project, Variant(variant), k)
         samples.append(block[max(start_n - k * BLOCK_N, 0) : stop_n - k * BLOCK_N])
         meters.append(bench().meter(project, Variant(variant), k))
         lanes.append(bench().lane_peaks(project, Variant(variant), k))
+        keys.append(_key(bench().decided(project), k))
     answer = Response(np.concatenate(samples).astype("<f4").tobytes(), mimetype="application/octet-stream")
     answer.headers["Cache-Control"] = "no-store"
     answer.headers["X-Revision"] = str(project.revision)
     answer.headers["X-Meter"] = json.dumps(
         [
-            {"start_n": m.start_n, "lufs": m.lufs, "dbtp": m.dbtp, "lanes": peaks}
-            for m, peaks in zip(meters, lanes, strict=True)
+            {"start_n": m.start_n, "lufs": m.lufs, "dbtp": m.dbtp, "lanes": peaks, "key": key}
+            for m, peaks, key in zip(meters, lanes, keys, strict=True)
         ]
     )
     return answer
+
+
+def _key(decided: Decided, k: int) -> list[float] | None:
+    """Level of the compressor's key over each 50 ms of second k, dBFS; None where no compressor is at work."""
+    level = decided.key_level()
+    if level is None:
+        return None
+    second = np.full(1000, SILENT_DB, np.float32)
+    there = level[k * 1000 : (k + 1) * 1000]
+    second[: len(there)] = there
+    return second.reshape(20, 50).max(axis=1).round(1).tolist()

@@ -10,11 +10,14 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.core import clearance
 from jaylantern.core.fades import Shape
-from jaylantern.core.model import LaneKind, Tag
-from jaylantern.core.settings import KNOB
+from jaylantern.core.model import LaneKind, Project, Tag
+from jaylantern.core.settings import KNOB, OPTION
+from jaylantern.core.thinning import thinned
+from jaylantern.core.timebase import ms_to_n
 from jaylantern.errors import NotFound
+from jaylantern.pipeline import Decided
 from jaylantern.store import commands, edits, jobs, media, projects
-from jaylantern.web import exports, tagging
+from jaylantern.web import exports, perches, tagging
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body, whole
 from jaylantern.web.score import score
@@ -30,6 +33,7 @@ FRAGMENTS = {
     "clips": "project/_clips.html",
     "history": "project/_history.html",
     "missing": "project/_missing.html",
+    "points": "project/_points.html",
 }
 
 
@@ -41,6 +45,7 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         "project": project,
         "decided": decided,
         "knobs": KNOB,
+        "options": OPTION,
         "tags": list(Tag),
         "sound_lanes": [lane for lane in project.lanes if lane.kind is LaneKind.SOUND],
         "media": [
@@ -51,7 +56,25 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         "exports": [(job, exports.files(job)) for job in jobs.of_project(db(), project_id, kind="export")],
         **(tagging.context(project, decided) if part in ("tag", "clips", "missing") else {}),
         **(_history(project_id) if part == "history" else {}),
+        **(_points(project, decided) if part == "points" else {}),
+        **(perches.context(project) if part in ("tag", "branches") else {}),
     }
+
+
+def _points(project: Project, decided: Decided) -> dict[str, Any]:
+    """The curves with how many points they have, and what thinning would make of the leading one."""
+    plan = decided.plan
+    lanes = {lane.id: lane for lane in project.lanes}
+    curves = [
+        (lanes[key[0]], len(curve.time_n), sum(1 for pin in plan.pin_of.get(key, ()) if pin))
+        for key, curve in plan.curves.items()
+    ]
+    thin = None
+    if plan.leading_key and len(plan.leading.time_n) > 2:
+        least_n = ms_to_n(project.settings.thin_ms)
+        found, error = thinned(plan.leading, largest_db=project.settings.thin_db, least_n=least_n)
+        thin = (lanes[plan.leading_key[0]].name, len(found.time_n), error)
+    return {"curves": curves, "held": len(plan.resting.held), "rests": len(plan.resting.resting), "thin": thin}
 
 
 def _history(project_id: int) -> dict[str, Any]:

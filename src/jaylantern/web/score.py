@@ -6,11 +6,16 @@ import math
 import sqlite3
 from typing import Any
 
+import numpy as np
+
 from jaylantern.core import pecking
 from jaylantern.core.curve import Curve
-from jaylantern.core.model import Clip, Lane, Media
+from jaylantern.core.model import Clip, Lane, Media, Project, perch_of_lane
+from jaylantern.core.passages import Passage
 from jaylantern.core.peaks import BASE_N
-from jaylantern.core.settings import KNOBS
+from jaylantern.core.plan import CurveKey, Dip, Plan
+from jaylantern.core.settings import KNOBS, SHAPING, Mode, Settings
+from jaylantern.core.sidechain import law_of
 from jaylantern.core.timebase import RATE
 from jaylantern.store import edits
 from jaylantern.store import media as media_store
@@ -20,7 +25,7 @@ from jaylantern.workbench import Workbench
 def score(db: sqlite3.Connection, bench: Workbench, project_id: int) -> dict[str, Any]:
     """Everything the page draws of a project, as values fit for JSON. Times are samples at 48 kHz."""
     project, decided = bench.load(db, project_id)
-    steps = edits.steps(db, project_id)
+    plan, steps = decided.plan, edits.steps(db, project_id)
     media = {c.media.id: c.media for _, c in project.placed()}
     media |= {brought.media.id: brought.media for brought in media_store.of_project(db, project_id)}
     return {
@@ -35,20 +40,67 @@ def score(db: sqlite3.Connection, bench: Workbench, project_id: int) -> dict[str
         "undo": steps.undo,
         "redo": steps.redo,
         "settings": vars(project.settings),
+        "mode": project.settings.mode,
+        "pairs": _pairs(project),
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
-        "lanes": [_lane(lane) for lane in project.lanes],
+        "lanes": [_lane(lane, plan) for lane in project.lanes],
         "media": {str(number): _medium(bench, each) for number, each in media.items()},
         "passages": [
-            {"start_n": passage.start_n, "stop_n": passage.stop_n, "clear_lu": _number(lu), "dip": vars(dip)}
-            for passage, dip, lu in zip(decided.plan.passages, decided.plan.dips, decided.clear_lu, strict=True)
+            _passage(passage, dip, lu)
+            for passage, dip, lu in zip(plan.passages, plan.dips, decided.clear_lu, strict=True)
         ],
-        "speech": decided.plan.speech.tolist(),
-        "curves": {tag: _curve(curve) for tag, curve in decided.plan.curves.items()},
+        "speech": plan.speech.tolist(),
+        "curves": {_name(key): _curve(curve, plan.pin_of.get(key)) for key, curve in plan.curves.items()},
+        "leading": _name(plan.leading_key) if plan.leading_key else None,
         "speech_lufs": _number(decided.speech_lufs),
+        "transfer": _transfer(project.settings) if project.settings.mode is Mode.COMPRESSOR else None,
+        "match_db": round(decided.match_db, 2),
     }
 
 
-def _lane(lane: Lane) -> dict[str, Any]:
+def _pairs(project: Project) -> list[dict[str, Any]]:
+    """Every pair of perches that matters, with what it has of its own and what is in force."""
+    names = {perch_of_lane(lane.id): lane.name for lane in project.lanes}
+    return [
+        {
+            "upper": str(upper),
+            "lower": str(lower),
+            "upper_word": names.get(upper, str(upper)),
+            "lower_word": names.get(lower, str(lower)),
+            "own": dict(project.own_of_pair(upper, lower).values),
+            "settings": {name: getattr(settings, name) for name in SHAPING},
+        }
+        for lower, above in pecking.order_of(project).above.items()
+        for upper, settings in above.items()
+    ]
+
+
+def _transfer(settings: Settings) -> dict[str, Any]:
+    """The static curve of the compressor: level of the key, and by how much the music goes down."""
+    level = np.arange(-60.0, 0.5, 1.0, dtype=np.float32)
+    reduction = law_of(settings).reduction_db(level)
+    return {"level_db": level.tolist(), "gain_db": np.round(settings.output_db - reduction, 2).tolist()}
+
+
+def _passage(passage: Passage, dip: Dip, clear_lu: float) -> dict[str, Any]:
+    """`own` is what its dip has of its own, `touched` whether its extent was corrected by hand."""
+    own = {"own": dict(passage.own.values), "none": passage.own.none} if passage.pin else {}
+    return {
+        "start_n": passage.start_n,
+        "stop_n": passage.stop_n,
+        "clear_lu": _number(clear_lu),
+        "dip": vars(dip),
+        **own,
+        **({"touched": True} if passage.touched else {}),
+    }
+
+
+def _name(key: CurveKey) -> str:
+    """What a curve is called in the document."""
+    return f"{key[0]} {key[1]}"
+
+
+def _lane(lane: Lane, plan: Plan) -> dict[str, Any]:
     faded = {clip.id: (coming.length_n, going.length_n) for clip, coming, going in lane.fades()}
     return {
         "id": lane.id,
@@ -59,12 +111,18 @@ def _lane(lane: Lane) -> dict[str, Any]:
         "muted": lane.muted,
         "soloed": lane.soloed,
         "bystander": lane.bystander,
-        "clips": [_clip(lane, clip, faded[clip.id]) for clip in lane.clips],
+        "trigger": lane.trigger,
+        "level_db": lane.level_db,
+        "frozen": lane.frozen,
+        "clips": [_clip(lane, clip, faded[clip.id], plan) for clip in lane.clips],
     }
 
 
-def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int]) -> dict[str, Any]:
-    """`heard_in_n` and `heard_out_n` are the fades as they sound: where clips overlap, as long as the overlap."""
+def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[str, Any]:
+    """`curve` names the curve it follows, None if none. `heard_in_n` and `heard_out_n` are the fades as they sound:
+    where clips overlap, as long as the overlap.
+    """
+    key = plan.key_of(lane, clip)
     return {
         "id": clip.id,
         "media_id": clip.media.id,
@@ -85,7 +143,10 @@ def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int]) -> dict[str, Any]:
         "heard_in_n": faded_n[0],
         "heard_out_n": faded_n[1],
         "bystander": clip.bystander,
-        "role": pecking.role(lane, clip),
+        "role": pecking.order_of(plan.project).role(lane, clip),
+        "curve": None if key is None else _name(key),
+        "own_trigger": clip.trigger,
+        "own_level_db": clip.level_db,
     }
 
 
@@ -108,8 +169,14 @@ def _medium(bench: Workbench, media: Media) -> dict[str, Any]:
     }
 
 
-def _curve(curve: Curve) -> dict[str, Any]:
-    return {"time_n": curve.time_n.tolist(), "gain_db": [round(gain, 3) for gain in curve.gain_db.tolist()]}
+def _curve(curve: Curve, pin_of: tuple[int, ...] | None) -> dict[str, Any]:
+    """`ramp`: codes of bent ramps, where there are any; `pins`: index and number of the points set by hand."""
+    found: dict[str, Any] = {"time_n": curve.time_n.tolist(), "gain_db": np.round(curve.gain_db, 3).tolist()}
+    if not curve.straight:
+        found["ramp"] = curve.ramp.tolist()
+    if pin_of is not None:
+        found["pins"] = [[i, pin] for i, pin in enumerate(pin_of) if pin]
+    return found
 
 
 def _number(value: float) -> float | None:

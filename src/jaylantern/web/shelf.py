@@ -6,7 +6,7 @@ import numpy as np
 from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core.model import LaneKind, Media, Project, Tag
+from jaylantern.core.model import LaneKind, Media, Project
 from jaylantern.core.timebase import RATE
 from jaylantern.pipeline import Decided
 from jaylantern.store import projects
@@ -55,6 +55,6 @@ def _picture(project: Project) -> Media | None:
 
 def _strip(project: Project, decided: Decided) -> list[float]:
     """Gain of the music as amplitude, 0–1, at evenly spaced places."""
-    curve = decided.plan.curves[Tag.MUSIC]
+    curve = decided.plan.leading
     at = np.linspace(0, max(project.length_n, RATE), STRIP_PARTS, endpoint=False).astype(np.int64)
     return (10.0 ** (curve.at(at) / 20.0)).round(3).tolist()

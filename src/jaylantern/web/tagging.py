@@ -13,7 +13,7 @@ from jaylantern.core import suggest
 from jaylantern.core.checkup import Finding, Missing
 from jaylantern.core.intervals import total_n
 from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag
-from jaylantern.core.pecking import Role, role
+from jaylantern.core.pecking import Role, order_of
 from jaylantern.core.settings import KNOB
 from jaylantern.core.suggest import Suggestion
 from jaylantern.errors import NotFound
@@ -22,7 +22,7 @@ from jaylantern.store import media, suggestions
 from jaylantern.web.connection import bench, db
 
 blueprint = Blueprint("tagging", __name__, url_prefix="/projects/<int:project_id>")
-ROLE_WORDS = {Role.KEY: "on top", Role.YIELDS: "gives way", Role.OUTSIDE: "outside"}
+ROLE_WORDS = {Role.KEY: "on top", Role.YIELDS: "gives way", Role.BOTH: "both", Role.OUTSIDE: "outside"}
 MOST_BUTTONS = 3
 MOST_REMEDIES = 8
 
@@ -36,6 +36,7 @@ class Row:
     level_db: float | None
     no_sound: str
     suggestion: Suggestion | None
+    role: Role = Role.OUTSIDE
 
     @property
     def tag(self) -> str:
@@ -47,7 +48,7 @@ class Row:
         """What the clip does in the pecking order."""
         if self.lane.kind is LaneKind.PICTURE:
             return "—"
-        return "bystander" if self.lane.outside(self.clip) else ROLE_WORDS[role(self.lane, self.clip)]
+        return "bystander" if self.lane.outside(self.clip) else ROLE_WORDS[self.role]
 
     @property
     def muted(self) -> bool:
@@ -94,14 +95,15 @@ def rows_of(project: Project, quiet: set[int]) -> list[Row]:
 
 
 def _row(project: Project, lane: Lane, clip: Clip, quiet: set[int]) -> Row:
+    role = order_of(project).role(lane, clip)
     if not clip.media.has_sound:
         word = bench().about(clip.media).sound_word
-        return Row(lane, clip, None, "silent" if word == "silent" else "no sound", None)
+        return Row(lane, clip, None, "silent" if word == "silent" else "no sound", None, role)
     heard = bench().heard_as(clip, project.settings.sensitivity)
     found = None if clip.media.id in quiet or clip.tag else suggest.suggest(heard)
     if found and found.tag is lane.tag:
         found = None
-    return Row(lane, clip, heard.loud_db + clip.gain_db + lane.gain_db, "", found)
+    return Row(lane, clip, heard.loud_db + clip.gain_db + lane.gain_db, "", found, role)
 
 
 def context(project: Project, decided: Decided) -> dict[str, Any]:

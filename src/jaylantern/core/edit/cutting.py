@@ -56,6 +56,7 @@ def _split(draft: Draft, new_id: NewId, under: Iterable[tuple[Lane, Clip]], at_n
         right = replace(
             clip,
             id=new_id(),
+            root=clip.origin,
             start_n=at_n,
             offset_n=clip.offset_n + left_n,
             length_n=clip.length_n - left_n,

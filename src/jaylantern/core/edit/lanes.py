@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from jaylantern.core.edit.draft import Draft, NewId, clip_of, lane_of, together
-from jaylantern.core.model import Lane, LaneKind, Project
+from jaylantern.core.model import Lane, LaneKind, Project, perch_of_lane
 from jaylantern.errors import Refused
 
 
@@ -50,7 +50,9 @@ def remove(project: Project, *, lane_id: int) -> Project:
         left = [clip for lane in kept for clip in lane.clips if clip.link == link]
         if len(left) == 1:
             draft.put(replace(left[0], link=None))
-    return draft.finish()
+    perches = tuple(perch for perch in project.perches if perch != perch_of_lane(lane_id))
+    pairs = tuple(pair for pair in project.pairs if perch_of_lane(lane_id) not in (pair.upper, pair.lower))
+    return draft.finish(perches=perches, pairs=pairs)
 
 
 def link(project: Project, new_id: NewId, *, clip_ids: Iterable[int]) -> Project:

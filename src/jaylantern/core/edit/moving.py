@@ -158,5 +158,8 @@ def _make_room(draft: Draft, new_id: NewId, lane: Lane, clip: Clip, take: Clip) 
         new = clip.id if before_n <= 0 else new_id()
         gone_n = clip.length_n - after_n
         draft.put(
-            replace(clip, id=new, start_n=take.stop_n, offset_n=clip.offset_n + gone_n, length_n=after_n), lane.id
+            replace(
+                clip, id=new, root=clip.origin, start_n=take.stop_n, offset_n=clip.offset_n + gone_n, length_n=after_n
+            ),
+            lane.id,
         )

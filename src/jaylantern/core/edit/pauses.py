@@ -17,8 +17,9 @@ from jaylantern.core.edit.draft import NewId, together
 from jaylantern.core.edit.ripple import between
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.model import LaneKind, Project
-from jaylantern.core.passages import key_clips, speech_on_timeline
+from jaylantern.core.passages import key_clips
 from jaylantern.core.timebase import ms_to_n
+from jaylantern.core.triggers import spoken_in
 from jaylantern.errors import InvalidValue, Refused
 
 EDGE_N = ms_to_n(5)  # common practice: a few milliseconds of fade make a cut inaudible
@@ -58,11 +59,11 @@ def find(
     talking = [(lane, clip) for lane, clip in group if clip.media.has_sound and lane.kind is LaneKind.SOUND]
     if not talking:
         raise Refused("None of the chosen clips has sound. Choose the narration.")
-    spoken = [speech_on_timeline([clip], speech) for _, clip in talking]
+    spoken = [spoken_in(project, [clip], speech) for _, clip in talking]
     chosen = {clip.id for _, clip in talking}
     others = [(lane, clip) for lane, clip in key_clips(project) if clip.id not in chosen] if all_lanes else []
     found = between(np.concatenate(spoken))
-    found = intervals.without(found, speech_on_timeline((clip for _, clip in others), speech))
+    found = intervals.without(found, spoken_in(project, [clip for _, clip in others], speech))
     found = found[found[:, 1] - found[:, 0] > longest_n]
     spans = np.stack((found[:, 0] + breath_n // 2, found[:, 1] - (breath_n - breath_n // 2)), axis=1)
     words = [(part[0, 0], part[-1, 1]) for part in spoken if len(part)]

@@ -10,15 +10,16 @@ from typing import Any, TypeAlias
 from jaylantern.core.edit import moving
 from jaylantern.core.edit.draft import LARGEST_N, NewId
 from jaylantern.core.model import Media, Project
-from jaylantern.core.settings import KNOB
+from jaylantern.core.settings import KNOB, OPTION
 from jaylantern.errors import InvalidValue, Stale
 from jaylantern.store import clipboard, edits, media, projects
-from jaylantern.store.commands import clips, lanes, marks, sound
+from jaylantern.store.commands import asked, clips, ducking, lanes, marks, sound
 from jaylantern.store.connection import atomic, next_id
 from jaylantern.store.difference import difference
 
 __all__ = ["COMMANDS", "LARGEST_N", "carry_out", "do", "lay_take", "place_media"]
 
+MOST_NAMED = 4  # settings that are named in the history one by one
 Command: TypeAlias = Callable[[Project, Mapping[str, Any], NewId], tuple[str, Project]]
 
 
@@ -120,8 +121,17 @@ def _set_settings(project: Project, values: Mapping[str, Any], _: NewId) -> tupl
     if not isinstance(wanted, Mapping) or not wanted:
         raise InvalidValue("Say which settings to change.")
     after = project.settings.changed({str(name): value for name, value in wanted.items()})
-    words = [f"{KNOB[n].label} {getattr(after, n):g} {KNOB[n].unit}".strip() for n in wanted]
-    return ", ".join(words), lanes.changed(project, settings=after)
+    words = [said_setting(name, getattr(after, name)) for name in wanted]
+    label = ", ".join(words) if len(words) < MOST_NAMED else f"{len(words)} settings"
+    name = asked.line(values.get("as"))
+    return f"Preset {name}" if name else label, lanes.changed(project, settings=after)
+
+
+def said_setting(name: str, value: Any) -> str:
+    """A setting with its value, in words."""
+    if name in OPTION:
+        return f"{OPTION[name].label}: {OPTION[name].words[value]}"
+    return f"{KNOB[name].label} {value:g} {KNOB[name].unit}".strip()
 
 
 def _rename_project(project: Project, values: Mapping[str, Any], _: NewId) -> tuple[str, Project]:
@@ -134,6 +144,7 @@ COMMANDS: dict[str, Command] = {
     **sound.COMMANDS,
     **lanes.COMMANDS,
     **marks.COMMANDS,
+    **ducking.COMMANDS,
     "set_settings": _set_settings,
     "rename_project": _rename_project,
 }

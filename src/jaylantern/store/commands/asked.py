@@ -50,6 +50,20 @@ def gain_db(value: object, what: str = "A gain", *, low: float = GAIN_LIMITS_DB[
     return float(value)
 
 
+def threshold_db(value: object) -> float:
+    """A threshold in dBFS."""
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not GAIN_LIMITS_DB[0] <= value <= 0:
+        raise InvalidValue(
+            f"A threshold goes from {GAIN_LIMITS_DB[0]:g} to 0 dBFS; {str(value)[:40]!r} is not in there."
+        )
+    return float(value)
+
+
+def dbfs(value: float) -> str:
+    """A level in words."""
+    return f"{value:g} dBFS"
+
+
 def one_of(kind: type[E], value: object, what: str) -> E:
     """A member of a choice by its word."""
     try:

@@ -8,7 +8,7 @@ from typing import Any
 
 from jaylantern.core.edit import lanes
 from jaylantern.core.edit.draft import Draft, NewId, lane_of
-from jaylantern.core.model import Lane, LaneKind, Project, Tag
+from jaylantern.core.model import Lane, LaneKind, Project, Tag, Trigger
 from jaylantern.errors import Refused
 from jaylantern.store.commands import asked
 
@@ -40,12 +40,18 @@ def _set_lane(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
     if "gain_db" in values:
         wanted["gain_db"] = asked.gain_db(values["gain_db"], "A fader")
     wanted |= {name: values[name] is True for name in ("muted", "soloed", "bystander") if name in values}
+    if "trigger" in values:
+        wanted["trigger"] = asked.one_of(Trigger, values["trigger"], "A trigger")
+    if "level_db" in values:
+        wanted["level_db"] = asked.threshold_db(values["level_db"])
     wanted = {name: value for name, value in wanted.items() if value != getattr(lane, name)}
     words = {
         "name": f"Rename lane {lane.name} to {wanted.get('name')}",
         "gain_db": f"Fader of {lane.name} to {wanted.get('gain_db', 0):g} dB",
         "muted": f"{'Mute' if wanted.get('muted') else 'Unmute'} {lane.name}",
         "soloed": f"{'Solo' if wanted.get('soloed') else 'Unsolo'} {lane.name}",
+        "trigger": f"Trigger of {lane.name}: {wanted.get('trigger')}",
+        "level_db": f"Threshold of {lane.name}: {asked.dbfs(wanted.get('level_db', 0.0))}",
         "bystander": f"{lane.name} {'stands outside' if wanted.get('bystander') else 'back in'} the pecking order",
     }
     label = words[next(iter(wanted))] if wanted else ""

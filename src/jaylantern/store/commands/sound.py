@@ -9,7 +9,7 @@ from typing import Any
 from jaylantern.core.edit import clip_sound
 from jaylantern.core.edit.draft import Draft, NewId, clip_of, named
 from jaylantern.core.fades import Shape
-from jaylantern.core.model import Channels, Project, Tag
+from jaylantern.core.model import Channels, Project, Tag, Trigger
 from jaylantern.errors import InvalidValue
 from jaylantern.store.commands import asked
 
@@ -38,6 +38,14 @@ def _set_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
     if "bystander" in values:
         changed["bystander"] = values["bystander"] is True
         label = f"{what} {'stands outside' if changed['bystander'] else 'back in'} the pecking order"
+    if "trigger" in values:
+        changed["trigger"] = asked.one_of(Trigger, values["trigger"], "A trigger") if values["trigger"] else None
+        label = f"Trigger of {what}: {changed['trigger'] or 'as its lane'}"
+    if "level_db" in values:
+        changed["level_db"] = None if values["level_db"] is None else asked.threshold_db(values["level_db"])
+        label = (
+            f"Threshold of {what}: {'as its lane' if changed['level_db'] is None else asked.dbfs(changed['level_db'])}"
+        )
     if not changed:
         raise InvalidValue("Say what to change of the clips.")
     return label, clip_sound.change(project, clip_ids=ids, **changed)

@@ -3,9 +3,11 @@
 import { copiedClips, copyClips } from "./clipboard.js";
 import { openMenu } from "./menu.js";
 import { say, saying } from "./said.js";
-import { RATE, clock } from "./units.js";
+import { RATE, clock, figure } from "./units.js";
 
 export const TAGS = ["dialogue", "music", "effects", "ambience", "untagged"];
+const TRIGGERS = [["voice", "Voice: its speech"], ["level", "Level: whatever is loud enough"], ["clip", "Clip: its being there"]];
+const LEVELS_DB = [-24, -30, -36, -42, -48];
 
 /**
  * @typedef {{id: string, keys?: string, says: string, short?: string, group: string, run: () => void}} Action
@@ -85,6 +87,29 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     const clips = score.together(choice.clips);
     doIt("set_clips", { clip_ids: chosen(), [name]: !clips.every((clip) => clip[name]) });
   };
+  const { points } = timeline;
+  const passage = () => score.doc.passages[choice.passage] ?? null;
+  const onPassage = (deed, values = () => ({})) => () => {
+    if (passage()) doIt(`shape/${deed}`, { index: choice.passage, ...values(passage()) });
+    else say("There is no passage yet: tag a lane with speech as dialogue.");
+  };
+  const inOut = (speech) => () => {
+    const { in_n, out_n } = score.doc;
+    if (in_n === null || out_n === null) say("Set the in point (I) and the out point (O) around what is meant first.");
+    else doIt("shape/mark", { start_n: in_n, stop_n: out_n, speech, clip_ids: chosen() });
+  };
+  const onCurve = (deed) => () => {
+    const target = points.target(choice);
+    if (target) doIt(`shape/${deed}`, { lane_id: target.lane_id });
+    else say("Nothing gives way yet, so there is no curve.");
+  };
+  const addPoint = () => {
+    const target = points.target(choice);
+    if (target) points.add(target.lane_id, target.name, now());
+    else say("Nothing gives way yet, so there is no curve.");
+  };
+  const pointsOr = (by_n, by_db, otherwise) => () => points.nudge(Math.round(by_n()), by_db) || otherwise();
+  const none = () => 0;
   const cutOut = () => {
     const { in_n, out_n } = score.doc;
     if (in_n === null || out_n === null) say("Set the in point (I) and the out point (O) first.");
@@ -105,10 +130,28 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { label: "bystander", letter: "b", keys: "B", on: chosenClips().every((clip) => clip.bystander), run: flip("bystander") },
   ];
 
+  const triggerMenu = () => {
+    const clips = chosenClips();
+    if (!clips.length) {
+      say("No clip is chosen. Click one on the timeline first.");
+      return;
+    }
+    const set = (trigger) => () => doIt("set_clips", { clip_ids: chosen(), trigger });
+    const items = TRIGGERS.map(([trigger, label]) => ({ label, on: clips.every((clip) => clip.own_trigger === trigger), run: set(trigger) }));
+    openMenu(timeline.placeOf(choice.lead), [...items, { label: "as its lane", on: clips.every((clip) => !clip.own_trigger), run: set(null) }], "Trigger of the chosen clips");
+  };
+
+  const correctMenu = () => {
+    const box = document.getElementById("correct-more").getBoundingClientRect();
+    openMenu({ x: box.left, y: box.top - 130 }, menuItems(table, ["is-speech", "not-speech-range", null, "trigger", null, "lift-passages"]), "More corrections");
+  };
+
   /** @type {Action[]} */
   const table = [
     { id: "play", keys: "Space", says: "Play or pause", group: "Listen", run: () => transport.toggle() },
     { id: "both", keys: "B", says: "Both ways: ducked or plain", group: "Listen", run: () => transport.hear(player.variant === "ducked" ? "plain" : "ducked") },
+    { id: "match", keys: "Shift+B", says: "Plain as loud as ducked, or as it is", group: "Listen", run: () => transport.match() },
+    { id: "listen", keys: "V", says: "Listen to one part alone …", group: "Listen", run: () => transport.listenMenu() },
     { id: "loop", keys: "L", says: "Loop the chosen passage", group: "Listen", run: () => transport.toggleLoop() },
     { id: "loop-range", keys: "Shift+L", says: "Loop from in to out", group: "Listen", run: () => transport.loopRange() },
     { id: "solo", keys: "Shift+O", says: "Solo the lane of the chosen clip", group: "Listen", run: () => laneOfLead() && doIt("set_lane", { lane_id: laneOfLead().id, soloed: !laneOfLead().soloed }) },
@@ -135,13 +178,13 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "choose-down", keys: "↓", says: "Choose on the lane below", group: "Choose", run: chooseAcross(1) },
     { id: "choose-lane", keys: "Shift+A", says: "Choose all of the lane", group: "Choose", run: () => laneOfLead() && choice.choose(laneOfLead().clips.map((clip) => clip.id)) },
     { id: "choose-all", keys: "Ctrl+A", says: "Choose all clips", group: "Choose", run: () => choice.choose(score.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id))) },
-    { id: "choose-none", keys: "Escape", says: "Choose nothing", group: "Choose", run: () => choice.choose([]) },
+    { id: "choose-none", keys: "Escape", says: "Choose nothing", group: "Choose", run: () => points.clear() || choice.choose([]) },
 
     { id: "split", short: "Split at the playhead", keys: "S", says: "Split the chosen clips at the playhead", group: "Cut", run: () => doIt("split_clips", { clip_ids: chosen(), at_n: now() }) },
     { id: "split-all", keys: "Shift+S", says: "Split all lanes at the playhead", group: "Cut", run: () => doIt("split_clips", { at_n: now() }) },
     { id: "trim-start", short: "Begin at the playhead", keys: "Q", says: "Let the clip begin at the playhead", group: "Cut", run: trim("start") },
     { id: "trim-stop", short: "End at the playhead", keys: "W", says: "Let the clip end at the playhead", group: "Cut", run: trim("stop") },
-    { id: "delete", keys: "Delete or Backspace", says: "Delete", group: "Cut", run: onClips("delete_clips") },
+    { id: "delete", keys: "Delete or Backspace", says: "Delete the clips, or the chosen points", group: "Cut", short: "Delete", run: () => points.remove() || onClips("delete_clips")() },
     { id: "delete-close", short: "Delete, close the gap", keys: "Shift+Delete or Shift+Backspace", says: "Delete and close the gap on the lane", group: "Cut", run: onClips("delete_clips", { close: "lane" }) },
     { id: "delete-close-all", short: "Delete, close up all lanes", keys: "Ctrl+Delete or Ctrl+Backspace", says: "Delete and close up all lanes", group: "Cut", run: onClips("delete_clips", { close: "all" }) },
     { id: "close-gaps", keys: "G", says: "Close the gaps of the chosen clip's lane", group: "Cut", run: () => (laneOfLead() ? doIt("close_gaps", { lane_id: laneOfLead().id }) : say("Choose a clip on the lane whose gaps are to be closed.")) },
@@ -153,12 +196,12 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "cut", short: "Cut", keys: "Ctrl+X", says: "Cut: copy and delete", group: "Move", run: () => copy() && doIt("delete_clips", { clip_ids: chosen(), cut: true }) },
     { id: "paste", keys: "Ctrl+V", says: "Paste at the playhead", group: "Move", run: paste },
     { id: "duplicate", keys: "Ctrl+D", says: "Duplicate", group: "Move", run: onClips("duplicate_clips") },
-    { id: "nudge-back", keys: "Alt+←", says: "Move the clips a frame earlier", group: "Move", run: nudge(() => -frame()) },
-    { id: "nudge-on", keys: "Alt+→", says: "Move the clips a frame later", group: "Move", run: nudge(() => frame()) },
-    { id: "nudge-second-back", keys: "Alt+Shift+←", says: "Move the clips a second earlier", group: "Move", run: nudge(() => -RATE) },
-    { id: "nudge-second-on", keys: "Alt+Shift+→", says: "Move the clips a second later", group: "Move", run: nudge(() => RATE) },
-    { id: "lane-up", keys: "Alt+↑", says: "Move the clips to the lane above", group: "Move", run: toLane(-1) },
-    { id: "lane-down", keys: "Alt+↓", says: "Move the clips to the lane below", group: "Move", run: toLane(1) },
+    { id: "nudge-back", keys: "Alt+←", says: "Move the clips a frame earlier", group: "Move", run: pointsOr(() => -frame(), 0, nudge(() => -frame())) },
+    { id: "nudge-on", keys: "Alt+→", says: "Move the clips a frame later", group: "Move", run: pointsOr(() => frame(), 0, nudge(() => frame())) },
+    { id: "nudge-second-back", keys: "Alt+Shift+←", says: "Move the clips a second earlier", group: "Move", run: pointsOr(() => -RATE, 0, nudge(() => -RATE)) },
+    { id: "nudge-second-on", keys: "Alt+Shift+→", says: "Move the clips a second later", group: "Move", run: pointsOr(() => RATE, 0, nudge(() => RATE)) },
+    { id: "lane-up", keys: "Alt+↑", says: "Move the clips to the lane above", group: "Move", run: pointsOr(none, 0.5, toLane(-1)) },
+    { id: "lane-down", keys: "Alt+↓", says: "Move the clips to the lane below", group: "Move", run: pointsOr(none, -0.5, toLane(1)) },
     { id: "slip-back", keys: "Ctrl+,", says: "Slip: show the media a frame earlier", group: "Move", run: slip(() => -frame()) },
     { id: "slip-on", keys: "Ctrl+.", says: "Slip: show the media a frame later", group: "Move", run: slip(() => frame()) },
     { id: "slip-second-back", keys: "Alt+,", says: "Slip by a second earlier", group: "Move", run: slip(() => -RATE) },
@@ -177,6 +220,25 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "tag-none", says: "Let the clips take the tag of their lane", group: "Sound and tag", run: tag(null) },
     { id: "bystander", short: "Bystander, or back", keys: "Shift+T", says: "Let the clips stand outside the pecking order", group: "Sound and tag", run: flip("bystander") },
     { id: "copy-sound", short: "Copy sound to the others", keys: "Shift+C", says: "Give the sound settings of the clip chosen last to the others", group: "Sound and tag", run: () => doIt("copy_sound", { from_id: choice.lead, clip_ids: chosen() }) },
+
+    { id: "not-speech", keys: "D", says: "The chosen passage is no speech", group: "Duck", run: onPassage("mark", () => ({ speech: false })) },
+    { id: "not-speech-range", keys: "Ctrl+Shift+D", says: "In to out is no speech", group: "Duck", run: inOut(false) },
+    { id: "is-speech", keys: "Shift+D", says: "In to out is speech", group: "Duck", run: inOut(true) },
+    { id: "no-dip", keys: "Z", says: "No dip under the chosen passage, or again", group: "Duck", run: onPassage("own", (each) => ({ none: !each.none })) },
+    { id: "split-passage", keys: "Shift+J", says: "Split the passage at the playhead", group: "Duck", run: () => doIt("shape/split", { at_n: now() }) },
+    { id: "join-passage", keys: "J", says: "Join the chosen passage with the next", group: "Duck", run: onPassage("join") },
+    { id: "lift-passage", keys: "U", says: "Lift what was corrected of the chosen passage", group: "Duck", run: onPassage("lift") },
+    { id: "correct-more", says: "More corrections …", group: "Duck", run: correctMenu },
+    { id: "lift-passages", says: "Lift every correction of passages", group: "Duck", run: () => doIt("lift_passages", {}) },
+    { id: "point-before", keys: "[", says: "Choose the point of the curve before", group: "Duck", run: () => points.step(-1, choice, now()) },
+    { id: "point-after", keys: "]", says: "Choose the next point of the curve", group: "Duck", run: () => points.step(1, choice, now()) },
+    { id: "point-add", keys: "Shift+P", says: "Add a point at the playhead", group: "Duck", run: addPoint },
+    { id: "point-exact", keys: "E", says: "Exact values of the chosen point …", group: "Duck", run: () => points.exact() },
+    { id: "point-freeze", short: "Freeze the curve", says: "Freeze the curve into plain points", group: "Duck", run: onCurve("freeze") },
+    { id: "point-clear", short: "Clear all automation", says: "Clear all automation of the music", group: "Duck", run: onCurve("clear") },
+    { id: "point-lift", short: "Lift all points set by hand", says: "Lift all points set by hand; follow the speech again", group: "Duck", run: onCurve("follow") },
+    { id: "duck-only", says: "Only the chosen music gives way", group: "Duck", run: () => doIt("duck_only", { clip_ids: chosen() }) },
+    { id: "trigger", short: "Trigger …", keys: "Shift+V", says: "What of the chosen clips counts as sounding …", group: "Duck", run: triggerMenu },
 
     { id: "marker", keys: "M", says: "Marker at the playhead", group: "Mark", run: () => doIt("add_marker", { at_n: now() }) },
     { id: "in", keys: "I", says: "In point at the playhead", group: "Mark", run: () => doIt("set_in", { at_n: now() }) },
@@ -227,7 +289,7 @@ export function menuItems(table, names) {
 
 export const CLIP_MENU = [
   "split", "trim-start", "trim-stop", null, "cut", "copy", "paste", "duplicate", null, "delete", "delete-close", "delete-close-all", null,
-  "mute", "tag", "bystander", "copy-sound", "link", "unlink", "pauses",
+  "mute", "tag", "bystander", "trigger", "copy-sound", "link", "unlink", "pauses",
 ];
 
 /** The menu of a lane. */
@@ -254,6 +316,11 @@ export function laneItems({ score, choice, timeline }, lane) {
       ? [
           ...TAGS.map((tag) => ({ label: `Tag lane and clips as ${tag}`, tag, letter: tag[0], run: doIt("tag_lane", { tag, clear: true }) })),
           { label: "Bystander", on: lane.bystander, run: doIt("set_lane", { bystander: !lane.bystander }) },
+          null,
+          ...TRIGGERS.map(([trigger, label]) => ({ label, on: lane.trigger === trigger, run: doIt("set_lane", { trigger }) })),
+          ...(lane.trigger === "level"
+            ? LEVELS_DB.map((level_db) => ({ label: `counts from ${figure(level_db)} dBFS`, on: lane.level_db === level_db, run: doIt("set_lane", { level_db }) }))
+            : []),
           null,
         ]
       : []),

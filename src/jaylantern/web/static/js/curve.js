@@ -1,5 +1,9 @@
 // Pure: reading a gain curve for drawing. The rules that make it live on the server.
 
+/** @typedef {{time_n: number[], gain_db: number[], ramp?: number[], pins?: number[][]}} Curve */
+
+const BENT_PARTS = 16; // straight pieces a bent ramp is drawn in
+
 /** Index of the first value greater than x in an ascending array. */
 export function upper(values, x) {
   let low = 0;
@@ -12,26 +16,54 @@ export function upper(values, x) {
   return low;
 }
 
-/** Gain in dB at a time. @param {{time_n: number[], gain_db: number[]}} curve */
+/** Gain on the ramp behind point i, at a share of its length. Ramps: 0 straight in dB, 1 straight in amplitude, 2 eased. */
+function onRamp(curve, i, share) {
+  const [from, to] = [curve.gain_db[i], curve.gain_db[i + 1]];
+  const bent = curve.ramp?.[i] ?? 0;
+  if (bent === 1) return 20 * Math.log10(Math.max(10 ** (from / 20) + (10 ** (to / 20) - 10 ** (from / 20)) * share, 1e-9));
+  return from + (to - from) * (bent === 2 ? 0.5 - 0.5 * Math.cos(Math.PI * share) : share);
+}
+
+/** Gain in dB at a time. @param {Curve} curve */
 export function gainAt(curve, time_n) {
   const i = upper(curve.time_n, time_n);
   if (i === 0) return curve.gain_db[0];
   if (i === curve.time_n.length) return curve.gain_db[i - 1];
-  const share = (time_n - curve.time_n[i - 1]) / (curve.time_n[i] - curve.time_n[i - 1]);
-  return curve.gain_db[i - 1] + share * (curve.gain_db[i] - curve.gain_db[i - 1]);
+  return onRamp(curve, i - 1, (time_n - curve.time_n[i - 1]) / (curve.time_n[i] - curve.time_n[i - 1]));
 }
 
-/** Points of the curve within [start_n, stop_n] with one at each end, as [time, dB] pairs. */
+/** The curve within [start_n, stop_n] as [time, dB] pairs for drawing, with one at each end; bent ramps in pieces. */
 export function pointsWithin(curve, start_n, stop_n) {
   const points = [[start_n, gainAt(curve, start_n)]];
-  for (let i = upper(curve.time_n, start_n); i < curve.time_n.length && curve.time_n[i] < stop_n; i += 1) {
+  const bend = (i) => {
+    const [from, to] = [curve.time_n[i], curve.time_n[i + 1]];
+    for (let k = 1; k < BENT_PARTS; k += 1) {
+      const time_n = from + ((to - from) * k) / BENT_PARTS;
+      if (time_n > start_n && time_n < stop_n) points.push([time_n, onRamp(curve, i, k / BENT_PARTS)]);
+    }
+  };
+  const first = upper(curve.time_n, start_n);
+  if (first > 0 && curve.ramp?.[first - 1]) bend(first - 1);
+  for (let i = first; i < curve.time_n.length && curve.time_n[i] < stop_n; i += 1) {
     points.push([curve.time_n[i], curve.gain_db[i]]);
+    if (curve.ramp?.[i]) bend(i);
   }
   points.push([stop_n, gainAt(curve, stop_n)]);
   return points;
 }
 
+const depths = new WeakMap();
+
 /** The lowest gain the curve reaches. */
 export function deepest(curve) {
-  return curve.gain_db.reduce((least, gain) => Math.min(least, gain), 0);
+  if (!depths.has(curve)) depths.set(curve, curve.gain_db.reduce((least, gain) => Math.min(least, gain), 0));
+  return depths.get(curve);
+}
+
+const pins = new WeakMap();
+
+/** The points set by hand: index → number of the pin. */
+export function pinsOf(curve) {
+  if (!pins.has(curve)) pins.set(curve, new Map(curve.pins ?? []));
+  return pins.get(curve);
 }

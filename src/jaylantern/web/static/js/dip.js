@@ -19,12 +19,13 @@ const HANDLES = [
 ];
 
 export class DipPicture {
-  constructor(element, { score, choice, peaks, said }) {
+  constructor(element, { score, choice, peaks, said, scope }) {
     this._element = element;
     this._score = score;
     this._choice = choice;
     this._peaks = peaks;
     this._said = said;
+    this._scope = scope;
     this._frozen = null;
     element.innerHTML = '<canvas></canvas><svg role="group" aria-label="Corners of the dip"></svg><p class="dip-none" hidden></p>';
     this._canvas = element.querySelector("canvas");
@@ -33,7 +34,7 @@ export class DipPicture {
     this._handles = HANDLES.map((handle) => this._makeHandle(handle));
     this.draw = oncePerFrame(() => this._draw());
     this._stop = new AbortController();
-    score.addEventListener("change", this.draw, { signal: this._stop.signal });
+    scope.addEventListener("change", this.draw, { signal: this._stop.signal });
     choice.addEventListener("change", this.draw, { signal: this._stop.signal });
     peaks.addEventListener("arrived", this.draw, { signal: this._stop.signal });
     this._watch = new ResizeObserver(() => this.draw());
@@ -65,8 +66,9 @@ export class DipPicture {
   }
 
   _scale(height) {
-    const { amount_db } = this._score.doc.settings;
-    const floor_db = Math.min(-20, amount_db - 6, this._score.doc.curves.music ? deepest(this._score.doc.curves.music) - 6 : 0);
+    const { leading } = this._score;
+    const drawn = this._score.doc.mode === "passage" ? this._scope.value("amount_db") - 6 : 0;
+    const floor_db = Math.min(-20, drawn, leading ? deepest(leading) - 6 : 0);
     return { floor_db, top: 16, bottom: height - 12, y: (db) => 16 + ((height - 28) * db) / floor_db };
   }
 
@@ -75,18 +77,20 @@ export class DipPicture {
     const height = this._element.clientHeight;
     const context = fitted(this._canvas, width, height);
     const passage = this._passage;
-    this._svg.classList.toggle("away", !passage);
+    const handles = passage && !passage.none && this._score.doc.mode === "passage";
+    this._svg.classList.toggle("away", !handles);
     this._none.hidden = Boolean(passage);
     if (!passage) {
       this._none.textContent = "The dip is drawn here over the sound of a passage, as soon as there is one.";
       this._said.textContent = "";
       return;
     }
-    this._said.textContent = `drawn over passage ${this._choice.passage + 1} · drag any corner`;
+    const alone = passage.none ? "no dip here" : handles ? "drag any corner" : "";
+    this._said.textContent = [`over passage ${this._choice.passage + 1}`, alone].filter(Boolean).join(" · ");
     const view = this._frozen ?? this._view(passage, width);
     this._drawSound(context, view, passage, height);
     this._drawDip(context, view, height);
-    this._placeHandles(view, passage, height);
+    if (handles) this._placeHandles(view, passage, height);
   }
 
   _drawSound(context, view, passage, height) {
@@ -111,7 +115,7 @@ export class DipPicture {
   }
 
   _drawDip(context, view, height) {
-    const curve = this._score.doc.curves.music;
+    const curve = this._score.leading;
     if (!curve) return;
     const scale = this._scale(height);
     context.lineJoin = "round";
@@ -141,20 +145,22 @@ export class DipPicture {
 
   _placeHandles(view, passage, height) {
     const scale = this._scale(height);
-    const { settings } = this._score.doc;
-    const down = scale.y(settings.amount_db);
+    const down = scale.y(passage.dip.amount_db);
+    const value = (name) => this._scope.value(name);
     this._svg.setAttribute("width", view.width);
     this._svg.setAttribute("height", height);
     const said = {
-      from_n: `attack ${figure(settings.attack_ms)}`,
-      down_n: `${figure(settings.amount_db, 1)} dB`,
-      rise_n: `hold ${figure(settings.hold_ms)}`,
-      up_n: `release ${figure(settings.release_ms)}`,
+      from_n: `attack ${figure(value("attack_ms"))}`,
+      down_n: `${figure(passage.dip.amount_db, 1)} dB`,
+      rise_n: `hold ${figure(value("hold_ms"))}`,
+      up_n: `${passage.dip.last ? "last release" : "release"} ${figure(value(releaseOf(passage)))}`,
     };
-    for (const { corner, group, text, horizontal } of this._handles) {
+    for (const handle of this._handles) {
+      const { corner, group, text } = handle;
+      const horizontal = nameOf(handle, passage);
       const low = corner === "down_n" || corner === "rise_n";
       group.setAttribute("transform", `translate(${view.x(passage.dip[corner])} ${low ? down : scale.y(0)})`);
-      group.setAttribute("aria-valuenow", settings[horizontal]);
+      group.setAttribute("aria-valuenow", value(horizontal));
       group.setAttribute("aria-valuetext", said[corner]);
       text.textContent = said[corner];
       const inner = { from_n: "down_n", up_n: "rise_n" }[corner]; // a ramp is named beside it, inside the dip
@@ -166,11 +172,11 @@ export class DipPicture {
   }
 
   /** New settings for a corner dragged by so much. */
-  _settings(handle, before, by_n, by_db) {
+  _settings(handle, passage, before, by_n, by_db) {
     const { limits } = this._score.doc;
     const within = (name, value) => Math.min(Math.max(value, limits[name][0]), limits[name][1]);
-    const name = handle.horizontal;
-    const way = { attack_ms: -1, lead_in_ms: -1, hold_ms: 1, release_ms: 1 }[name];
+    const name = nameOf(handle, passage);
+    const way = { attack_ms: -1, lead_in_ms: -1 }[name] ?? 1;
     const settings = { [name]: within(name, before[name] + way * Math.round(by_n / MS / 10) * 10) };
     if (handle.vertical && by_db) {
       settings[handle.vertical] = within(handle.vertical, Math.round((before[handle.vertical] + by_db) * 2) / 2);
@@ -186,15 +192,15 @@ export class DipPicture {
     group.setPointerCapture(event.pointerId);
     const view = this._view(passage, this._element.clientWidth);
     const scale = this._scale(this._element.clientHeight);
-    const before = { ...this._score.doc.settings };
+    const before = this._before(handle, passage);
     const gesture = newGesture();
     const stop = new AbortController();
     this._frozen = view;
     const move = (moved) => {
       const by_n = (moved.clientX - event.clientX) * view.n_per_px;
       const by_db = ((moved.clientY - event.clientY) * scale.floor_db) / (scale.bottom - scale.top);
-      const settings = this._settings(handle, before, by_n, by_db);
-      saying(() => this._score.drag("set_settings", { settings, gesture }));
+      const settings = this._settings(handle, passage, before, by_n, by_db);
+      saying(() => this._scope.send(settings, { gesture, dragging: true }));
     };
     const done = () => {
       stop.abort();
@@ -212,8 +218,19 @@ export class DipPicture {
     event.preventDefault();
     event.stopPropagation();
     const ms = by[0] * (event.shiftKey ? 100 : 10);
-    const settings = this._settings(handle, this._score.doc.settings, ms * MS, by[1]);
-    saying(() => this._score.do("set_settings", { settings }));
+    const passage = this._passage;
+    const settings = this._settings(handle, passage, this._before(handle, passage), ms * MS, by[1]);
+    saying(() => this._scope.send(settings));
+  }
+
+  /** The values a corner changes, as they are in the scope. */
+  _before(handle, passage) {
+    const names = [nameOf(handle, passage), handle.vertical].filter(Boolean);
+    return Object.fromEntries(names.map((name) => [name, this._scope.value(name)]));
   }
 }
+
+/** The last dip over a piece of music has a release of its own. */
+const releaseOf = (passage) => (passage.dip.last ? "last_release_ms" : "release_ms");
+const nameOf = (handle, passage) => (handle.horizontal === "release_ms" ? releaseOf(passage) : handle.horizontal);
 

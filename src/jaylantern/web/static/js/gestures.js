@@ -12,6 +12,7 @@ const CORNER_H = 15; // in the upper part of a clip only
 const LEAST_PX = 20; // a clip narrower than this can only be moved
 const SNAP_PX = 9;
 const SHORTEST_N = RATE / 100;
+const BRACKET_H = 11; // in the uppermost part of a lane of dialogue the ends of passages can be taken hold of
 
 /** What the pointer would take hold of in a clip. @returns {"fade_in" | "fade_out" | "start" | "stop" | "body"} */
 function gripAt(view, clip, { x, y, sound }) {
@@ -35,6 +36,7 @@ export class Gestures {
     lanes.addEventListener("pointerdown", (event) => this._press(event));
     lanes.addEventListener("pointermove", (event) => this._hover(event));
     lanes.addEventListener("contextmenu", (event) => this._menu(event));
+    lanes.addEventListener("dblclick", (event) => this._double(event));
   }
 
   /** Follow the pointer until it is let go; Escape gives up. */
@@ -63,6 +65,12 @@ export class Gestures {
   _hover(event) {
     if (event.buttons) return;
     const hit = this.timeline.hit(event);
+    const special = hit && (this._bracketAt(hit) ? "passage" : hit.clip && this._pointAt(hit) ? "point" : null);
+    if (special) {
+      this.timeline.lanesElement.dataset.grip = special;
+      this.timeline.setHovered(hit.clip?.id ?? null);
+      return;
+    }
     const grip = hit?.clip ? gripAt(this.timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" }) : null;
     this.timeline.lanesElement.dataset.grip = event.shiftKey && grip === "body" ? "slip" : (grip ?? "");
     this.timeline.setHovered(hit?.clip?.id ?? null);
@@ -72,7 +80,11 @@ export class Gestures {
     const hit = this.timeline.hit(event);
     if (!hit) return;
     event.preventDefault();
-    if (hit.clip) {
+    const point = hit.clip && this._pointAt(hit);
+    if (point) {
+      if (point.index !== null) this.timeline.points.press(event, hit, point);
+      this.timeline.openPointMenu({ x: event.clientX, y: event.clientY }, hit, point);
+    } else if (hit.clip) {
       if (!this.choice.clips.has(hit.clip.id)) this.choice.choose([hit.clip.id]);
       this.timeline.openClipMenu({ x: event.clientX, y: event.clientY });
     } else {
@@ -83,8 +95,82 @@ export class Gestures {
   _press(event) {
     const hit = this.timeline.hit(event);
     if (!hit || event.button !== 0) return;
-    if (hit.clip) this._pressClip(event, hit);
+    const bracket = this._bracketAt(hit);
+    const point = !bracket && hit.clip ? this._pointAt(hit) : null;
+    if (bracket) this._pressBracket(event, bracket);
+    else if (point && point.index !== null) this._pressPoint(event, hit, point);
+    else if (hit.clip) this._pressClip(event, hit);
     else this._pressEmpty(event, hit);
+  }
+
+  // — ends of passages —
+
+  /** The end of a passage under the pointer, on a lane of dialogue. */
+  _bracketAt(hit) {
+    if (hit.lane.tag !== "dialogue" || hit.y > BRACKET_H) return null;
+    const { view } = this.timeline;
+    const near = (time_n) => Math.abs(view.x(time_n) - hit.x) <= EDGE_PX;
+    const { passages } = this.score.doc;
+    const stops = passages.findIndex((each) => near(each.stop_n) && hit.x <= view.x(each.stop_n) + 3);
+    if (stops >= 0) return { index: stops, edge: "stop" };
+    const starts = passages.findIndex((each) => near(each.start_n));
+    return starts < 0 ? null : { index: starts, edge: "start" };
+  }
+
+  _pressBracket(event, { index, edge }) {
+    const { timeline, score, choice } = this;
+    const { passages } = score.doc;
+    const from_n = passages[index][`${edge}_n`];
+    let to_n = from_n;
+    choice.choosePassage(index);
+    this.follow(event, {
+      move: (moved) => {
+        const targets = [timeline.playhead_n, ...score.doc.markers.map((marker) => marker.time_n)];
+        const found = this._snap(moved, (moved.clientX - event.clientX) * timeline.view.n_per_px, [from_n], targets);
+        to_n = Math.max(0, from_n + found.by_n);
+        const shown = passages.map((each, i) => (i === index ? { ...each, [`${edge}_n`]: to_n, touched: true } : each));
+        timeline.showPreview({ passages: shown, at_n: found.at_n, word: `passage ${index + 1} ${edge === "start" ? "begins" : "ends"} ${clock(to_n, 2)}` });
+      },
+      done: async (finished) => {
+        if (finished && to_n !== from_n) await saying(() => score.do("shape/edge", { index, edge, to_n }));
+        timeline.endPreview();
+      },
+    });
+  }
+
+  // — points of the curve —
+
+  /** The point of a curve under the pointer, or its line; not where a clip's ends and fades are taken hold of. */
+  _pointAt(hit) {
+    const grip = gripAt(this.timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: true });
+    return grip === "body" ? this.timeline.pointAt(hit) : null;
+  }
+
+  _pressPoint(event, hit, point) {
+    const { timeline } = this;
+    const { points } = timeline;
+    points.press(event, hit, point);
+    if (!points.chosen.has(point.index)) return;
+    const drag = points.drag(hit, timeline.heightOf(hit.lane.id));
+    const from = { x: event.clientX, y: event.clientY };
+    let dragging = false;
+    this.follow(event, {
+      move: (moved) => {
+        dragging ||= Math.hypot(moved.clientX - from.x, moved.clientY - from.y) > DRAG_PX;
+        if (dragging) drag.to(moved, (moved.clientX - from.x) * timeline.view.n_per_px, moved.clientY - from.y);
+      },
+      done: (finished) => dragging && this._drop(drag, finished),
+    });
+  }
+
+  /** A double click on a point asks for its exact values, on the line beside it adds one. */
+  _double(event) {
+    const hit = this.timeline.hit(event);
+    const point = hit?.clip && this._pointAt(hit);
+    if (!point) return;
+    event.preventDefault();
+    if (point.index !== null) this.timeline.points.exact();
+    else this.timeline.points.add(hit.lane.id, point.name, hit.time_n);
   }
 
   // — empty lane: the playhead, or a frame that chooses —
@@ -115,6 +201,7 @@ export class Gestures {
   _pressClip(event, hit) {
     const { timeline, choice } = this;
     const grip = gripAt(timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" });
+    timeline.points.clear();
     const toggles = event.ctrlKey || event.metaKey;
     const was = choice.clips.has(hit.clip.id);
     if (!was && !toggles && !event.shiftKey) choice.choose([hit.clip.id]);

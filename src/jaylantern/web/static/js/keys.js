@@ -23,7 +23,7 @@ export function bindKeys(table, dialog) {
 }
 
 /** What goes on while its key is held down; all else happens once however long that is. */
-const HELD = /^(second|frame|edit|passage|marker-|choose|nudge|slip|louder|softer|zoom-in|zoom-out|undo|redo)/;
+const HELD = /^(second|frame|edit|passage-|marker-|point-before|point-after|choose|nudge|slip|louder|softer|zoom-in|zoom-out|undo|redo)/;
 
 function writeList(table, list) {
   for (const group of new Set(table.map((row) => row.group))) {

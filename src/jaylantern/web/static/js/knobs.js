@@ -1,15 +1,18 @@
-// Settings as slider and field.
+// Settings as slider and field, and as a choice between words.
 
 import { FigureField } from "./figure_field.js";
 import { saying } from "./said.js";
 import { amplitude, figure } from "./units.js";
 
 export class Knobs {
-  constructor(element, { score }) {
+  /** @param {import("./scope.js").Scope | null} scope what the knobs are set for; none: the project */
+  constructor(element, { score, scope = null }) {
     this._score = score;
+    this._scope = scope;
     this._stop = new AbortController();
     this._knobs = [...element.querySelectorAll("[data-knob]")].map((each) => this._wire(each));
-    score.addEventListener("change", () => this.show(), { signal: this._stop.signal });
+    this._options = [...element.querySelectorAll("[data-option]")].map((each) => this._wireOption(each));
+    (scope ?? score).addEventListener("change", () => this.show(), { signal: this._stop.signal });
     this.show();
   }
 
@@ -17,32 +20,57 @@ export class Knobs {
     this._stop.abort();
   }
 
+  _send(values, how = {}) {
+    if (this._scope) return saying(() => this._scope.send(values, how));
+    return saying(() => this._score[how.dragging ? "drag" : "do"]("set_settings", { settings: values, gesture: how.gesture }));
+  }
+
+  _value(name) {
+    return this._scope ? this._scope.value(name) : this._score.doc.settings[name];
+  }
+
   _wire(element) {
     const name = element.dataset.knob;
     const also = element.querySelector(".knob-also");
     const slider = element.querySelector("input[type=range]");
-    const send = (value, { gesture, dragging }) => {
+    const send = (value, how) => {
       if (also) also.textContent = percent(value);
-      return saying(() => this._score[dragging ? "drag" : "do"]("set_settings", { settings: { [name]: value }, gesture }));
+      return this._send({ [name]: value }, how);
     };
+    const usual = () => (this._scope?.isOwn(name) ? null : Number(element.dataset.default));
     const field = new FigureField(element.querySelector(".knob-field input"), {
       slider,
-      format: (value) => figure(value, value % 1 ? 1 : 0),
+      format: (value) => figure(value, value % 1 ? (Math.abs(value * 10) % 1 > 1e-6 ? 2 : 1) : 0),
       step: Number(slider.step),
       what: "the setting",
-      reset: () => send(Number(element.dataset.default), { dragging: false }),
+      reset: () => this._send({ [name]: usual() }),
       send,
     });
-    return { name, also, field };
+    return { element, name, also, field };
+  }
+
+  _wireOption(element) {
+    const name = element.dataset.option;
+    const select = element.querySelector("select");
+    select.addEventListener("change", () => {
+      this._send({ [name]: select.value });
+      select.blur();
+    });
+    return { element, name, select };
   }
 
   /** Show the settings as they are, except where the person is at work. */
   show() {
-    const settings = this._score.doc?.settings;
-    if (!settings) return;
-    for (const { name, also, field } of this._knobs) {
-      field.show(settings[name]);
-      if (also && !field.busy) also.textContent = percent(settings[name]);
+    if (!this._score.doc) return;
+    for (const { element, name, also, field } of this._knobs) {
+      const value = this._value(name);
+      field.show(value);
+      if (also && !field.busy) also.textContent = percent(value);
+      element.classList.toggle("own", this._scope?.isOwn(name) ?? false);
+    }
+    for (const { element, name, select } of this._options) {
+      select.value = this._value(name);
+      element.classList.toggle("own", this._scope?.isOwn(name) ?? false);
     }
   }
 }

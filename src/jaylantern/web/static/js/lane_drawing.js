@@ -1,6 +1,6 @@
 // Draws what lies on one lane: frames of the picture, waveforms, the bed with its ghost, its curve and its glow strip.
 
-import { gainAt, pointsWithin, deepest, upper } from "./curve.js";
+import { deepest, gainAt, pinsOf, pointsWithin, upper } from "./curve.js";
 import { BY_TAG, FIGURES, GHOSTS, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
 import { fadeAt } from "./fades.js";
 import { amplitude } from "./units.js";
@@ -9,25 +9,26 @@ const GLOW_H = 15;
 const MOST_POINTS = 240;
 const LABEL_H = 17;
 
-/** Scale of the curve in a lane: dB to y. */
-function curveScale(height, curve) {
+/** Scale of the curve in a lane: dB to y and back. What lies over 0 dB is drawn at the very top. */
+export function curveScale(height, curve) {
   const floor_db = Math.min(-18, Math.floor((deepest(curve) - 3) / 6) * 6);
   const top = 9;
   const bottom = height - GLOW_H - 12;
-  return { floor_db, y: (gain_db) => top + ((bottom - top) * Math.max(gain_db, floor_db)) / floor_db };
+  const y = (gain_db) => Math.max(3, top + ((bottom - top) * Math.max(gain_db, floor_db)) / floor_db);
+  return { floor_db, y, db: (at) => ((at - top) * floor_db) / (bottom - top) };
 }
 
 /** Stretches of talk as light bands behind everything. */
-export function drawBands(context, { view, doc, height, chosen, brackets }) {
-  doc.passages.forEach((passage, i) => {
+export function drawBands(context, { view, passages, height, chosen, brackets }) {
+  passages.forEach((passage, i) => {
     if (passage.stop_n < view.start_n || passage.start_n > view.stop_n) return;
     const x0 = view.x(passage.start_n);
     const x1 = view.x(passage.stop_n);
     context.fillStyle = i === chosen ? "rgba(111,178,240,.20)" : "rgba(111,178,240,.09)";
     context.fillRect(x0, 0, Math.max(1, x1 - x0), height);
     if (!brackets) return;
-    context.strokeStyle = JAY;
-    context.lineWidth = 1.5;
+    context.strokeStyle = passage.touched ? LAMP.glow : JAY;
+    context.lineWidth = passage.touched ? 2.5 : 1.5;
     context.beginPath();
     context.moveTo(x0 + 0.75, 7);
     context.lineTo(x0 + 0.75, 2);
@@ -164,8 +165,8 @@ export function drawGlow(context, { view, clip, curve, height }) {
   context.globalAlpha = 1;
 }
 
-/** The gain curve of a clip with its points, as far as they are in view. */
-export function drawCurve(context, { view, clip, curve, height }) {
+/** The gain curve of a clip with its points, as far as they are in view; those set by hand are diamonds, the chosen filled. */
+export function drawCurve(context, { view, clip, curve, height, chosen = null, faint = false }) {
   const from = Math.max(clip.start_n, view.start_n);
   const to = Math.min(clip.start_n + clip.length_n, view.stop_n);
   if (to <= from) return;
@@ -181,16 +182,31 @@ export function drawCurve(context, { view, clip, curve, height }) {
     });
     context.stroke();
   }
-  const inside = upper(curve.time_n, to) - upper(curve.time_n, from);
-  if (inside > MOST_POINTS) return;
-  context.fillStyle = NIGHT.ground;
+  const first = upper(curve.time_n, from - 1);
+  const last = upper(curve.time_n, to);
+  if (faint || last - first > MOST_POINTS) return;
+  const pins = pinsOf(curve);
   context.lineWidth = 1.5;
-  for (const [time_n, gain_db] of points.slice(1, -1)) {
-    context.beginPath();
-    context.arc(view.x(time_n), scale.y(gain_db), 3.2, 0, 2 * Math.PI);
-    context.fill();
-    context.stroke();
+  for (let i = first; i < last; i += 1) {
+    context.fillStyle = chosen?.has(i) ? NIGHT.ink : pins.has(i) ? LAMP.bright : NIGHT.ground;
+    drawPoint(context, view.x(curve.time_n[i]), scale.y(curve.gain_db[i]), pins.has(i), chosen?.has(i));
   }
+}
+
+function drawPoint(context, x, y, pinned, chosen) {
+  const size = chosen ? 5 : pinned ? 4.6 : 3.2;
+  context.beginPath();
+  if (pinned) {
+    context.moveTo(x, y - size);
+    context.lineTo(x + size, y);
+    context.lineTo(x, y + size);
+    context.lineTo(x - size, y);
+    context.closePath();
+  } else {
+    context.arc(x, y, size, 0, 2 * Math.PI);
+  }
+  context.fill();
+  context.stroke();
 }
 
 const scales = new Map(); // written once, then copied: letters with an outline are slow to draw

@@ -43,12 +43,11 @@ export class MiniMap {
 
   _drawGlow(context, right) {
     const { view } = this._timeline;
-    const { curves, lanes } = this._score.doc;
-    const lit = lanes.some((lane) => lane.clips.some((clip) => clip.tag === "music" && clip.role === "yields"));
-    if (!lit || !curves.music) return;
+    const { leading } = this._score;
+    if (!leading) return;
     context.fillStyle = LAMP.bright;
     for (let at = 0; at < right; at += 2) {
-      context.globalAlpha = 0.75 * amplitude(gainAt(curves.music, (at / view.width) * view.length_n));
+      context.globalAlpha = 0.75 * amplitude(gainAt(leading, (at / view.width) * view.length_n));
       context.fillRect(at, 12, 2, 4);
     }
     context.globalAlpha = 1;

@@ -25,6 +25,7 @@ export class Player extends EventTarget {
     this._turns = 0; // a turn that is not the newest any more gives up
     this.playing = false;
     this.variant = "ducked";
+    this.matched = false; // is plain played as loud as ducked?
     this.loop = null; // [start_n, stop_n] or null
     this.skips = []; // stretches [start_n, stop_n] that are left out, in order
   }
@@ -95,7 +96,8 @@ export class Player extends EventTarget {
     for (const [id, levels] of Object.entries(meter.lanes)) {
       lanes[id] = levels[Math.min(levels.length - 1, Math.floor((now_n - meter.start_n) / (RATE / levels.length)))];
     }
-    return { peaks, lufs: meter.lufs[tenth], dbtp: meter.dbtp, lanes };
+    const key = meter.key?.[Math.min(19, Math.floor((now_n - meter.start_n) / (RATE / 20)))] ?? null;
+    return { peaks, lufs: meter.lufs[tenth], dbtp: meter.dbtp, lanes, key };
   }
 
   _parts() {
@@ -141,6 +143,21 @@ export class Player extends EventTarget {
     this.refresh();
   }
 
+  /** Play plain as loud as ducked, or as it is. */
+  setMatched(matched) {
+    this.matched = matched;
+    this.refresh();
+    this.dispatchEvent(new Event("state"));
+  }
+
+  /** Amplitude that the present variant is played at. */
+  _level() {
+    if (!this.matched) return 1;
+    const { match_db = 0 } = this._programme();
+    if (this.variant === "plain") return 10 ** (Math.min(0, match_db) / 20);
+    return this.variant === "ducked" ? 10 ** (Math.min(0, -match_db) / 20) : 1;
+  }
+
   setLoop(loop) {
     this.loop = loop;
     if (loop && (this.now_n < loop[0] || this.now_n >= loop[1])) this.seek(loop[0]);
@@ -164,7 +181,7 @@ export class Player extends EventTarget {
     const turn = this._turns;
     const at = this._whole(this._context.currentTime + soon);
     const start_n = from_n ?? this._heardAt(at);
-    const generation = { gain: null, parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn };
+    const generation = { gain: null, level: this._level(), parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn };
     this._turning = true;
     try {
       await this._add(generation);
@@ -248,10 +265,11 @@ export class Player extends EventTarget {
     const old = this._generation;
     generation.gain = this._context.createGain();
     generation.gain.connect(this._context.destination);
+    generation.gain.gain.setValueAtTime(generation.level, at);
     generation.begun = at;
     if (old) {
       generation.gain.gain.setValueAtTime(0, at);
-      generation.gain.gain.linearRampToValueAtTime(1, at + FADE_S);
+      generation.gain.gain.linearRampToValueAtTime(generation.level, at + FADE_S);
       this._fadeOut(old, at);
       generation.before = old.parts.map((part) => ({ ...part, end: Math.min(part.end, at) })).filter((p) => p.at < at);
     }
@@ -260,7 +278,7 @@ export class Player extends EventTarget {
 
   _fadeOut(generation, at) {
     if (!generation?.gain) return;
-    generation.gain.gain.setValueAtTime(1, at);
+    generation.gain.gain.setValueAtTime(generation.level, at);
     generation.gain.gain.linearRampToValueAtTime(0, at + FADE_S);
     for (const part of generation.parts) {
       try {

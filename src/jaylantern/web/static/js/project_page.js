@@ -10,6 +10,10 @@ import { ClipTable } from "./clip_table.js";
 import { DipPicture } from "./dip.js";
 import { bindKeys, giveKeysBack } from "./keys.js";
 import { Knobs } from "./knobs.js";
+import { Perches } from "./perches.js";
+import { PointsCard, PresetsCard } from "./presets_card.js";
+import { Scope, ScopeList } from "./scope.js";
+import { Transfer } from "./transfer.js";
 import { BY_TAG } from "./look.js";
 import { MarkersPanel } from "./markers_panel.js";
 import { openMenu } from "./menu.js";
@@ -31,7 +35,9 @@ const tell = (name) => document.body.dispatchEvent(new CustomEvent(name));
 const score = new Score(document.body.dataset.project);
 const choice = new Choice();
 const timeline = new Timeline(by("timeline"), { score, choice });
-const player = new Player(() => ({ url: score.url, length_n: score.doc?.length_n ?? 0 }));
+const player = new Player(() => ({ url: score.url, length_n: score.doc?.length_n ?? 0, match_db: score.doc?.match_db ?? 0 }));
+const scope = new Scope({ score, choice });
+new Perches(score);
 const picture = new PictureView(by("picture"), score);
 const transport = new Transport({ player, picture, timeline, score, choice });
 const busy = new Busy(by("busy"), { url: score.url, revision: () => score.doc?.revision });
@@ -55,8 +61,8 @@ function furnish() {
   pieces = [];
   takes = null;
   const said = by("dip-said");
-  if (by("dip")) pieces.push(new DipPicture(by("dip"), { score, choice, peaks: timeline.peaks, said }));
-  if (by("knobs")) pieces.push(new Knobs(by("knobs"), { score }));
+  if (by("dip")) pieces.push(new DipPicture(by("dip"), { score, choice, peaks: timeline.peaks, said, scope }));
+  if (by("tray")) furnishDuck();
   if (by("chosen")) pieces.push(new ChosenClips(by("chosen"), { score, choice, act, timeline }));
   if (by("markers")) pieces.push(new MarkersPanel(by("markers"), { score, act, goTo: (time_n) => goTo(time_n), now: () => Math.round(player.now_n) }));
   if (by("pauses")) pieces.push(new PausesPanel(by("pauses"), { score, choice, player, timeline }));
@@ -73,6 +79,35 @@ function furnish() {
     if (link.dataset.step === shownStep()) link.setAttribute("aria-current", "step");
     else link.removeAttribute("aria-current");
   }
+}
+
+/** The pieces of the Duck tray that are there. */
+function furnishDuck() {
+  for (const each of document.querySelectorAll("#tray [data-knobs], #tray .scope-row")) {
+    pieces.push(new Knobs(each, { score, scope: "scoped" in each.dataset ? scope : null }));
+  }
+  if (by("scope")) pieces.push(new ScopeList(by("scope"), { scope }));
+  if (by("transfer")) pieces.push(new Transfer(by("transfer"), { score, player }));
+  if (by("show-presets")) pieces.push(new PresetsCard(by("show-presets"), { score }));
+  if (by("show-points")) {
+    let knobs = null;
+    const furnish = (box) => {
+      knobs?.destroy();
+      knobs = new Knobs(box, { score });
+    };
+    pieces.push(new PointsCard(by("show-points"), { score, furnish }), { destroy: () => knobs?.destroy() });
+  }
+  showMode();
+}
+
+/** Which of the ways to duck is at work, and what is shown of it. */
+function showMode() {
+  const tray = document.querySelector('[data-tray="duck"]');
+  if (!tray || !score.doc) return;
+  const { settings } = score.doc;
+  tray.dataset.mode = settings.mode;
+  for (const button of tray.querySelectorAll("[data-set-mode]")) button.setAttribute("aria-pressed", button.dataset.setMode === settings.mode);
+  tray.querySelector(".band-edges").hidden = settings.band !== "speech";
 }
 
 function shownStep() {
@@ -193,6 +228,7 @@ const DEEDS = {
   choose: (index) => transport.goTo(Number(index)),
   passage: (index) => transport.goTo(Number(index)),
   act: (name) => act(name),
+  setMode: (mode) => saying(() => score.do("set_settings", { settings: { mode } })),
   command: (kind, { values }) => saying(() => score.do(kind, JSON.parse(values))),
   place: (media_id) => saying(() => score.post("place", { media_id: Number(media_id), at_n: Math.round(player.now_n) })),
   history: (edit_id) => saying(() => score.goTo(Number(edit_id))),
@@ -201,7 +237,7 @@ const DEEDS = {
   dismiss: (job) => saying(() => sendJson(`/jobs/${job}/dismiss`)).then(() => busy.poll()),
 };
 const ONCE = new Set(["command", "place", "export"]); // a double click does these once
-const CLICKABLE = Object.keys(DEEDS).map((name) => (name === "passage" ? "tr[data-passage]" : `[data-${name}]`)).join();
+const CLICKABLE = Object.keys(DEEDS).map((name) => (name === "passage" ? "tr[data-passage]" : `[data-${name.replace(/[A-Z]/g, (big) => `-${big.toLowerCase()}`)}]`)).join();
 
 document.addEventListener("click", (event) => {
   const at = event.target.closest(CLICKABLE);
@@ -297,6 +333,7 @@ const soon = (work) => requestAnimationFrame(() => setTimeout(work));
 score.addEventListener("change", ({ detail }) => {
   const { doc } = score;
   choice.keepWithin(doc);
+  showMode();
   for (const way of ["undo", "redo"]) {
     by(way).disabled = doc[way] === null;
     by(way).title = doc[way] === null ? `Nothing to ${way}` : `${way === "undo" ? "Undo" : "Do again"}: ${doc[way]}`;

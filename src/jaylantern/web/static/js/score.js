@@ -22,9 +22,9 @@ export class Score extends EventTarget {
     this._take(await getJson(`${this.url}/score`));
   }
 
-  /** Carry out a command; one at a time, in order. */
+  /** Carry out a command, or (with a / in it) a correction; one at a time, in order. */
   do(kind, values) {
-    return this.post(`do/${kind}`, values);
+    return this.post(pathOf(kind), values);
   }
 
   /** Send a change to an address of the project; the answer is the new document. */
@@ -72,7 +72,7 @@ export class Score extends EventTarget {
     this._waiting.set(kind, waiting);
     waiting.turn = this._inLine(() => {
       this._waiting.delete(kind);
-      return this._send(`do/${kind}`, waiting.values);
+      return this._send(pathOf(kind), waiting.values);
     });
     return waiting.turn;
   }
@@ -113,7 +113,12 @@ export class Score extends EventTarget {
 
   /** The curve a clip follows, or null. */
   curveOf(clip) {
-    return clip.role === "yields" ? (this.doc.curves[clip.tag] ?? null) : null;
+    return clip.curve === null ? null : (this.doc.curves[clip.curve] ?? null);
+  }
+
+  /** The curve that stands for the whole film, or null. */
+  get leading() {
+    return this.doc.curves[this.doc.leading] ?? null;
   }
 
   /** Length of a frame of the picture, in samples; 25 a second where there is none. */
@@ -136,6 +141,8 @@ function meant(doc, values) {
     values.marker_id ? doc.markers.filter((marker) => marker.id === values.marker_id) : null,
   ]);
 }
+
+const pathOf = (kind) => (kind.includes("/") ? kind : `do/${kind}`);
 
 let gestures = 0;
 

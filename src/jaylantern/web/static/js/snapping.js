@@ -8,7 +8,7 @@ export function places(doc, { moving, playhead_n }) {
     for (const clip of lane.clips) {
       const stop_n = clip.start_n + clip.length_n;
       if (moving.has(clip.id)) {
-        if (clip.role === "key") own.push([clip.start_n, stop_n]); // its passages move with it
+        if (clip.role === "key" || clip.role === "both") own.push([clip.start_n, stop_n]); // its passages move with it
       } else {
         found.add(clip.start_n);
         found.add(stop_n);

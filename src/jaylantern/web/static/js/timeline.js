@@ -8,6 +8,7 @@ import { LaneHead } from "./lane_head.js";
 import { FOLDED_H, LaneView } from "./lane_view.js";
 import { openMenu } from "./menu.js";
 import { MiniMap } from "./mini_map.js";
+import { Points } from "./points.js";
 import { PeaksShelf } from "./peaks.js";
 import { Ruler } from "./ruler.js";
 import { say, saying } from "./said.js";
@@ -42,6 +43,7 @@ export class Timeline extends EventTarget {
     this.draw = oncePerFrame(() => this._measured());
     this._peaks = new PeaksShelf();
     this._peaks.addEventListener("arrived", this.draw);
+    this.points = new Points({ score, timeline: this });
     this._build();
     score.addEventListener("change", () => this._changed());
     choice.addEventListener("change", () => {
@@ -145,6 +147,17 @@ export class Timeline extends EventTarget {
     return { x: Math.min(Math.max(box.left + this.view.x(clip.start_n), box.left), box.right - 40) + 12, y: box.top + 18 };
   }
 
+  /** The point or the line of a curve under the pointer, if any. */
+  pointAt(hit) {
+    if (this.laneView.folded(hit.lane.id)) return null;
+    return this.points.near(hit, this._rows.get(hit.lane.id).height);
+  }
+
+  /** How high a lane is. */
+  heightOf(lane_id) {
+    return this._rows.get(lane_id).height;
+  }
+
   seekTo(time_n) {
     this.dispatchEvent(new CustomEvent("seek", { detail: Math.max(0, Math.round(time_n)) }));
   }
@@ -208,7 +221,8 @@ export class Timeline extends EventTarget {
 
   /**
    * @param {{moved?: {ids: Set<number>, by_n: number, lanes_by: number, kind: string, across: Set<number>}, changed?: Map<number, object>,
-   *   marker?: {id: number, time_n: number}, range?: {in_n?: number, out_n?: number}, at_n?: number | null, word?: string}} preview
+   *   marker?: {id: number, time_n: number}, range?: {in_n?: number, out_n?: number}, at_n?: number | null, word?: string,
+   *   curves?: Map<string, object>, passages?: object[]}} preview
    */
   showPreview(preview) {
     this._preview = preview;
@@ -257,6 +271,24 @@ export class Timeline extends EventTarget {
 
   openClipMenu(at) {
     openMenu(at, menuItems(this._actions, CLIP_MENU), "Chosen clips");
+  }
+
+  /** The menu of a point, or of the line of a curve. */
+  openPointMenu(at, hit, point) {
+    const { points } = this;
+    const values = { lane_id: hit.lane.id };
+    const items = [
+      point.index === null
+        ? { label: "Add a point here", run: () => points.add(hit.lane.id, point.name, hit.time_n) }
+        : { label: "Exact values …", keys: "E", off: points.chosen.size !== 1, run: () => points.exact() },
+      { label: "Take away", keys: "Delete", off: point.index === null, run: () => points.remove() },
+      null,
+      ...["point-freeze", "point-clear", "point-lift"].map((id) => {
+        const deed = { "point-freeze": "freeze", "point-clear": "clear", "point-lift": "follow" }[id];
+        return { label: this._actions.find((each) => each.id === id).short, run: () => saying(() => this._score.do(`shape/${deed}`, values)) };
+      }),
+    ];
+    openMenu(at, items, "Curve");
   }
 
   openLaneMenu(lane_id, at = null) {
@@ -423,6 +455,7 @@ export class Timeline extends EventTarget {
       clip.gain_db ? `${clip.gain_db > 0 ? "+" : "−"}${Math.abs(clip.gain_db).toFixed(1)} dB` : "",
       clip.channels === "both" ? "" : clip.channels,
       clip.bystander ? "bystander" : "",
+      clip.own_trigger ? `by ${clip.own_trigger}` : "",
     ].filter(Boolean);
     const chosen = this._choice.clips.has(clip.id);
     const own = lane.kind === "sound" && clip.own_tag && clip.own_tag !== lane.tag ? ` own-tag tag-${clip.own_tag}` : "";
@@ -497,7 +530,8 @@ export class Timeline extends EventTarget {
     const folded = this.laneView.folded(lane.id);
     if (lane.kind === "sound") {
       const brackets = lane.tag === "dialogue" && !folded;
-      drawBands(context, { view, doc, height: row.height, chosen: this._choice.passage, brackets });
+      const { passages = doc.passages } = this._preview ?? {};
+      drawBands(context, { view, passages, height: row.height, chosen: this._choice.passage, brackets });
     }
     let scaled = null;
     for (const clip of clips) {
@@ -519,7 +553,7 @@ export class Timeline extends EventTarget {
   _drawClip(context, lane, clip, row, folded) {
     const { view } = this;
     const medium = this._score.doc.media[clip.media_id];
-    const curve = this._score.curveOf(clip);
+    const curve = this._preview?.curves?.get(clip.curve) ?? this._score.curveOf(clip);
     const gain = amplitude(lane.gain_db + clip.gain_db);
     const peaks = this._peaks.get(clip.media_id, medium);
     const lit = clip.tag === "music" && medium.sound_n && !folded ? curve : null; // has points and a glow strip
@@ -527,7 +561,8 @@ export class Timeline extends EventTarget {
     drawSound(context, { view, clip, peaks, gain, height: row.height, curve, strip: Boolean(lit), faded });
     if (lit) {
       drawGlow(context, { view, clip, curve: lit, height: row.height });
-      drawCurve(context, { view, clip, curve: lit, height: row.height });
+      const faint = this._score.doc.mode !== "passage" && !lane.frozen; // nothing to take hold of
+      drawCurve(context, { view, clip, curve: lit, height: row.height, chosen: this.points.of(clip.curve), faint });
     }
     const knobs = !folded && (this._choice.clips.has(clip.id) || this._hovered === clip.id);
     if (knobs || clip.heard_in_n || clip.heard_out_n) drawFades(context, { view, clip, height: row.height, knobs });

@@ -2,10 +2,12 @@
 
 import { fitted } from "./canvas.js";
 import { gainAt } from "./curve.js";
+import { openMenu } from "./menu.js";
 import { say } from "./said.js";
 import { RATE, amplitude, clock, figure } from "./units.js";
 
 const FLOOR_DB = -54;
+const ONLY = { speech: "Speech", music: "Music", taken: "Taken away" };
 const BEFORE_N = 1.2 * RATE;
 const AFTER_N = 1.8 * RATE;
 const FALL_DB = 1.4; // per frame
@@ -27,6 +29,7 @@ export class Transport {
     for (const variant of ["ducked", "plain"]) {
       this._by(`hear-${variant}`).addEventListener("click", () => this.hear(variant));
     }
+    this._by("hear-only").addEventListener("click", () => this.listenMenu());
     this._by("loop").addEventListener("click", () => this.toggleLoop());
     this._by("passage-before").addEventListener("click", () => this.step(-1));
     this._by("passage-after").addEventListener("click", () => this.step(1));
@@ -57,6 +60,26 @@ export class Transport {
   hear(variant) {
     this.player.setVariant(variant);
     for (const each of ["ducked", "plain"]) this._by(`hear-${each}`).setAttribute("aria-pressed", each === variant);
+    this._by("hear-only").setAttribute("aria-pressed", variant in ONLY);
+    this._by("hear-only").textContent = ONLY[variant] ?? "Only …";
+  }
+
+  /** What else can be heard: one part alone, and plain as loud as ducked. */
+  listenMenu() {
+    const box = this._by("hear-only").getBoundingClientRect();
+    const words = { speech: "Speech alone", music: "Music alone, ducked", taken: "Only what is taken away" };
+    const items = [
+      ...Object.entries(words).map(([variant, label]) => ({ label, on: this.player.variant === variant, run: () => this.hear(variant) })),
+      null,
+      { label: "Plain as loud as ducked", keys: "Shift+B", on: this.player.matched, run: () => this.match() },
+    ];
+    openMenu({ x: box.left, y: box.bottom + 4 }, items, "What is heard");
+  }
+
+  match() {
+    this.player.setMatched(!this.player.matched);
+    const by = Math.abs(this.score.doc.match_db);
+    say(this.player.matched ? `Ducked and plain are played equally loud: ${figure(by, 1)} dB are evened out.` : "Ducked and plain are played as they are.");
   }
 
   /** Choose a passage and go just before it. */
@@ -138,7 +161,7 @@ export class Transport {
   }
 
   _light(now) {
-    const curve = this.score.doc.curves.music;
+    const curve = this.score.leading;
     const glow = curve && this.player.variant === "ducked" ? amplitude(gainAt(curve, now)) : 1;
     this._by("lantern").style.setProperty("--glow", glow.toFixed(2));
   }

@@ -1,0 +1,138 @@
+"""The laws of a compressor: level to gain, and how the gain follows in time. Levels and gains in dB, one value a step.
+
+Source: Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design: A Tutorial and Analysis", J. Audio Eng.
+Soc. 60(6), 2012: the gain computer with its soft knee, and the decoupled peak detector, working on the gain in dB
+behind the gain computer (the place the paper recommends). Hold is common practice: a sliding maximum of what is asked.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+STEP_MS = 1.0
+BLOCK = 256  # steps that are worked out side by side
+Row = NDArray[np.float32]
+_Within = Callable[[Row, float], Row]
+
+
+@dataclass(frozen=True)
+class Law:
+    """The static law. `range_db` (0 or less) is the most it turns down."""
+
+    threshold_db: float
+    ratio: float
+    knee_db: float = 0.0
+    range_db: float = -90.0
+
+    def reduction_db(self, level_db: Row) -> Row:
+        """By how many dB a level turns the gain down, 0 or more, shape as given.
+
+        With x = level − threshold, W the knee, R the ratio: nothing below −W/2; (1 − 1/R)·(x + W/2)²/2W within the
+        knee; (1 − 1/R)·x above. As one term: u = clip(x + W/2, 0, W), reduction = (1 − 1/R)·(u²/2W + max(x − W/2, 0)).
+        """
+        x = np.asarray(level_db, np.float32) - np.float32(self.threshold_db)
+        half = np.float32(self.knee_db / 2)
+        above = np.maximum(x - half, 0, dtype=np.float32)
+        if self.knee_db > 0:
+            u = np.clip(x + half, 0, np.float32(self.knee_db))
+            u *= u
+            u *= np.float32(0.5 / self.knee_db)
+            above += u
+        above *= np.float32(1.0 - 1.0 / self.ratio)
+        found: Row = np.minimum(above, np.float32(-self.range_db), out=above)
+        return found
+
+    def output_db(self, level_db: Row) -> Row:
+        """The level that comes out where the compressor listens to itself: the transfer curve."""
+        return np.asarray(level_db, np.float32) - self.reduction_db(level_db)
+
+
+def held(wanted: Row, steps: int) -> Row:
+    """Each value, or the largest of the `steps` before it if that is larger: the largest stays for so long."""
+    out, reach = wanted.copy(), 1
+    while reach <= steps:
+        by = min(reach, steps + 1 - reach)
+        later = out[by:].copy()
+        np.maximum(later, out[:-by], out=later)
+        out[by:] = later
+        reach += by
+    return out
+
+
+def decay(time_constant_ms: float, step_ms: float = STEP_MS) -> float:
+    """What is left after a step of an exponential with this time constant: α = exp(−step/τ); 0 for τ = 0."""
+    return math.exp(-step_ms / time_constant_ms) if time_constant_ms > 0 else 0.0
+
+
+def released(wanted: Row, alpha: float) -> Row:
+    """y[n] = max(x[n], α·y[n−1]): goes up at once and comes back with its time constant; x ≥ 0.
+
+    Over a block, y[k] = α^k·max over j ≤ k of x[j]·α^−j: a running maximum. What blocks hand on to each other is the
+    same recursion over their last values.
+    """
+    if alpha <= 0.0 or not len(wanted):
+        return wanted.copy()
+    size = max(1, min(BLOCK, int(60.0 / -math.log(alpha)))) if alpha < 1 else BLOCK  # α^−k must fit a float
+    return _in_blocks(wanted, size, alpha, _peaks_of, np.maximum)
+
+
+def smoothed(wanted: Row, alpha: float) -> Row:
+    """y[n] = α·y[n−1] + (1 − α)·x[n]: a one-pole low-pass, from 0."""
+    if alpha <= 0.0 or not len(wanted):
+        return wanted.copy()
+    return _in_blocks(wanted, 32, alpha, _means_of, np.add)
+
+
+def _in_blocks(wanted: Row, size: int, alpha: float, within: _Within, join: np.ufunc) -> Row:
+    """A first-order recursion, block by block: each by itself, then what the block before hands on, decayed."""
+    blocks = -(-len(wanted) // size)
+    rows = np.zeros(blocks * size, np.float32)
+    rows[: len(wanted)] = wanted
+    rows = within(rows.reshape(blocks, size), alpha)
+    if blocks > 1:
+        ends = _handed_on(rows[:-1, -1], alpha**size, join)
+        fading = np.power(alpha, np.arange(1, size + 1)).astype(np.float32)
+        there = np.flatnonzero(ends > 1e-6)
+        if len(there) > blocks // 2:
+            join(rows[1:], ends[:, None] * fading, out=rows[1:])
+        elif len(there):
+            rows[there + 1] = join(rows[there + 1], ends[there, None] * fading)
+    return rows.ravel()[: len(wanted)]
+
+
+def _handed_on(ends: Row, alpha: float, join: np.ufunc) -> Row:
+    """The true last value of each block from the last values they would have by themselves."""
+    if alpha < 1e-9:
+        return ends.copy()
+    out, before, largest = np.empty_like(ends), 0.0, join is np.maximum
+    for i, value in enumerate(ends.tolist()):
+        before = max(value, alpha * before) if largest else value + alpha * before
+        out[i] = before
+    return out
+
+
+def _peaks_of(rows: Row, alpha: float) -> Row:
+    rising = np.power(alpha, -np.arange(rows.shape[1])).astype(np.float32)
+    found: Row = np.maximum.accumulate(rows * rising, axis=1)
+    found /= rising
+    return found
+
+
+def _means_of(rows: Row, alpha: float) -> Row:
+    n = np.arange(rows.shape[1])
+    weights = np.where(n[:, None] <= n, (1 - alpha) * np.power(alpha, np.maximum(n - n[:, None], 0)), 0.0)
+    return rows @ weights.astype(np.float32)
+
+
+def followed(wanted: Row, *, attack_ms: float, hold_ms: float, release_ms: float, step_ms: float = STEP_MS) -> Row:
+    """The reduction in dB as it follows what the law asks for, one value a step of 1 ms.
+
+    Hold, then the decoupled peak detector: y1[n] = max(x[n], αR·y1[n−1]), y[n] = αA·y[n−1] + (1 − αA)·y1[n].
+    """
+    kept = held(wanted, round(hold_ms / step_ms)) if hold_ms >= step_ms else wanted
+    return smoothed(released(kept, decay(release_ms, step_ms)), decay(attack_ms, step_ms))

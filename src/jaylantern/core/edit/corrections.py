@@ -1,0 +1,213 @@
+"""Corrections by hand: speech marked and unmarked, edges, passages split and joined, dips of their own.
+
+All of them become pins in media time; they need the plan to know whose speech makes a passage.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import replace
+from typing import Any
+
+from jaylantern.core import passages
+from jaylantern.core.edit.cutting import Edge
+from jaylantern.core.edit.draft import NewId
+from jaylantern.core.model import Clip, Project
+from jaylantern.core.passages import Passage
+from jaylantern.core.pins import DipPin, Heard, Own, SpeechPin
+from jaylantern.core.plan import Plan
+from jaylantern.core.timebase import RATE
+from jaylantern.errors import NotFound, Refused
+
+SHORTEST_N = RATE // 20
+NO_KEY = "There is nobody who could speak there: no clip that others give way to. Tag one as dialogue first."
+
+
+def passage_of(plan: Plan, index: object) -> Passage:
+    """A passage by its place in the list. Raises NotFound."""
+    if isinstance(index, bool) or not isinstance(index, int) or not 0 <= index < len(plan.passages):
+        raise NotFound("That passage is not there any more.")
+    return plan.passages[index]
+
+
+def _over(project: Project, start_n: int, stop_n: int) -> list[tuple[int, Clip]]:
+    """Clips that are given way to and lie over some of a stretch, by how much, the most first."""
+    shared = [(min(stop_n, clip.stop_n) - max(start_n, clip.start_n), clip) for _, clip in passages.key_clips(project)]
+    return sorted(((n, clip) for n, clip in shared if n > 0), key=lambda found: -found[0])
+
+
+def _pin(new_id: NewId, clip: Clip, heard: Heard, start_n: int, stop_n: int) -> SpeechPin:
+    """A pin on a clip's media over the part of a stretch of timeline that the clip shows."""
+    return SpeechPin(
+        new_id(),
+        clip.media.id,
+        heard,
+        max(start_n, clip.start_n) - clip.shift_n,
+        min(stop_n, clip.stop_n) - clip.shift_n,
+    )
+
+
+def _with_pins(project: Project, new: Iterable[SpeechPin]) -> Project:
+    """The project with new pins; older ones that say of a stretch within theirs what counts have had their day."""
+    made = list(new)
+    says = {Heard.SPEECH, Heard.NOT_SPEECH}
+
+    def _outdone(old: SpeechPin) -> bool:
+        return any(
+            old.media_id == pin.media_id
+            and pin.start_n <= old.start_n
+            and old.stop_n <= pin.stop_n
+            and ((old.heard in says and pin.heard in says) or {old.heard, pin.heard} == {Heard.APART, Heard.JOINED})
+            for pin in made
+        )
+
+    return replace(project, speech_pins=(*(pin for pin in project.speech_pins if not _outdone(pin)), *made))
+
+
+def mark(
+    project: Project, new_id: NewId, *, start_n: int, stop_n: int, speech: bool, clip_ids: Collection[int] = ()
+) -> Project:
+    """Say that a stretch of timeline is speech, or is not.
+
+    Speech is marked on the chosen clips if they are ones that are given way to, else on the one that lies over most
+    of it; what is not speech is marked on all.
+    """
+    found = [clip for _, clip in _over(project, start_n, stop_n)]
+    if not found:
+        raise Refused(NO_KEY)
+    if speech:
+        found = [clip for clip in found if clip.id in clip_ids] or found[:1]
+    heard = Heard.SPEECH if speech else Heard.NOT_SPEECH
+    return _with_pins(project, [_pin(new_id, clip, heard, start_n, stop_n) for clip in found])
+
+
+def drag_edge(project: Project, plan: Plan, new_id: NewId, *, index: int, edge: Edge, to_n: int) -> Project:
+    """Let a passage begin or end elsewhere: what it gains is marked as speech, what it loses as none.
+
+    Raises Refused where no clip reaches so far, or nothing would be left.
+    """
+    passage = passage_of(plan, index)
+    at_n = passage.start_n if edge is Edge.START else passage.stop_n
+    gains = to_n < at_n if edge is Edge.START else to_n > at_n
+    start_n, stop_n = min(at_n, to_n), max(at_n, to_n)
+    if stop_n <= start_n:
+        return project
+    if not gains:
+        left_n = passage.stop_n - to_n if edge is Edge.START else to_n - passage.start_n
+        if left_n < SHORTEST_N:
+            raise Refused("Nothing would be left of the passage. To take it away, say that it is not speech.")
+        return mark(project, new_id, start_n=start_n, stop_n=stop_n, speech=False)
+    inside_n = at_n if edge is Edge.START else at_n - 1
+    near = [clip for _, clip in _over(project, passage.start_n, passage.stop_n)]
+    here = next((clip for clip in near if clip.start_n <= inside_n < clip.stop_n), None)
+    if here is None:
+        raise Refused(NO_KEY)
+    start_n, stop_n = max(start_n, here.start_n), min(stop_n, here.stop_n)
+    if stop_n <= start_n:
+        raise Refused(f"{here.name} does not reach that far: a passage can't be longer than what is spoken in.")
+    return _with_pins(project, [_pin(new_id, here, Heard.SPEECH, start_n, stop_n)])
+
+
+def split(project: Project, plan: Plan, new_id: NewId, *, at_n: int) -> Project:
+    """Let one passage end and another begin at a time, however short the pause. Raises Refused outside a passage."""
+    inside = next((p for p in plan.passages if p.start_n < at_n < p.stop_n), None)
+    if inside is None:
+        raise Refused("The playhead stands in no passage. Put it where one is to be split.")
+    over = [clip for _, clip in _over(project, at_n, at_n + 1)] or [
+        clip for _, clip in _over(project, inside.start_n, inside.stop_n)
+    ]
+    clip = over[0]
+    here_n = min(max(at_n, clip.start_n), clip.stop_n - 1)
+    kept = [
+        pin
+        for pin in project.speech_pins
+        if not (
+            pin.media_id == clip.media.id
+            and pin.heard is Heard.JOINED
+            and pin.start_n + clip.shift_n <= at_n <= pin.stop_n + clip.shift_n
+        )
+    ]
+    return _with_pins(replace(project, speech_pins=tuple(kept)), [_pin(new_id, clip, Heard.APART, here_n, here_n + 1)])
+
+
+def join(project: Project, plan: Plan, new_id: NewId, *, index: int) -> Project:
+    """Make one passage of this and the next. Raises Refused for the last, or where no clip lies over the pause."""
+    passage = passage_of(plan, index)
+    if index + 1 >= len(plan.passages):
+        raise Refused("There is no passage after this one to join it with.")
+    after = plan.passages[index + 1]
+    spans = (passage.stop_n, after.start_n)
+    apart = {
+        pin.id
+        for pin in project.speech_pins
+        for _, clip in passages.key_clips(project)
+        if pin.heard is Heard.APART
+        and pin.media_id == clip.media.id
+        and passage.stop_n - 1 <= pin.start_n + clip.shift_n <= after.start_n + 1
+    }
+    project = replace(project, speech_pins=tuple(pin for pin in project.speech_pins if pin.id not in apart))
+    if apart and after.start_n - passage.stop_n < passages.shortest_gap_n(project.settings):
+        return project
+    over = next((c for _, c in _over(project, *spans) if c.start_n <= spans[0] and spans[1] <= c.stop_n), None)
+    if over is None:
+        raise Refused("No clip lies over the whole pause between them. A longer hold bridges it.")
+    return _with_pins(project, [_pin(new_id, over, Heard.JOINED, *spans)])
+
+
+def set_own(
+    project: Project, plan: Plan, new_id: NewId, *, index: int, values: Mapping[str, Any], none: bool | None = None
+) -> Project:
+    """Give the dip of a passage an amount, times or ramps of its own, or (`none`) no dip at all; None follows again."""
+    passage = passage_of(plan, index)
+    before = passage.own
+    own = before.changed(values)
+    own = Own(own.values, before.none if none is None else none)
+    rest = [pin for pin in project.dip_pins if passage.pin is None or pin.id != passage.pin.id]
+    if own.empty:
+        return replace(project, dip_pins=tuple(rest))
+    if passage.pin is not None:
+        made = replace(passage.pin, own=own)
+    else:
+        over = _over(project, passage.start_n, passage.stop_n)
+        if not over:
+            raise Refused(NO_KEY)
+        clip = over[0][1]
+        stretch = _pin(lambda: 0, clip, Heard.SPEECH, passage.start_n, passage.stop_n)
+        made = DipPin(new_id(), clip.media.id, stretch.start_n, stretch.stop_n, own)
+    return replace(project, dip_pins=(*rest, made))
+
+
+def lift(project: Project, plan: Plan, *, index: int) -> Project:
+    """Take away all that was corrected by hand of one passage."""
+    passage = passage_of(plan, index)
+    gone = {
+        pin.id
+        for pin in project.speech_pins
+        for _, clip in passages.key_clips(project)
+        if pin.media_id == clip.media.id
+        and clip.offset_n < pin.stop_n
+        and pin.start_n < clip.offset_n + clip.length_n
+        and pin.start_n + clip.shift_n <= passage.stop_n
+        and passage.start_n <= pin.stop_n + clip.shift_n
+    }
+    return replace(
+        project,
+        speech_pins=tuple(pin for pin in project.speech_pins if pin.id not in gone),
+        dip_pins=tuple(pin for pin in project.dip_pins if passage.pin is None or pin.id != passage.pin.id),
+    )
+
+
+def lift_pin(project: Project, *, pin_id: int) -> Project:
+    """Take away one pin of any kind. Raises NotFound."""
+    kept: dict[str, Any] = {
+        name: tuple(pin for pin in getattr(project, name) if pin.id != pin_id)
+        for name in ("speech_pins", "dip_pins", "point_pins")
+    }
+    if all(len(pins) == len(getattr(project, name)) for name, pins in kept.items()):
+        raise NotFound("That pin is not there any more.")
+    return replace(project, **kept)
+
+
+def lift_all(project: Project) -> Project:
+    """Take away every correction of passages; points set by hand stay."""
+    return replace(project, speech_pins=(), dip_pins=())

@@ -1,0 +1,84 @@
+"""The pecking order as a picture of perches: who sits where, and who gives way to whom by how much."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag, perch_of_lane
+from jaylantern.core.pecking import pair_settings
+
+
+@dataclass(frozen=True)
+class PairShown:
+    """By how much a perch gives way to one above it; `own`: not as usual."""
+
+    upper: str
+    word: str
+    amount_db: float
+    own: bool
+
+
+@dataclass(frozen=True)
+class Perch:
+    """One perch with the lanes on it and the pairs that matter; `others` are the perches above it that do not yet."""
+
+    name: str
+    word: str
+    tag: Tag
+    lane_id: int | None
+    lanes: list[Lane]
+    clips: int  # of other lanes, with a tag of their own
+    pairs: list[PairShown]
+    others: list[PairShown]
+
+
+def context(project: Project) -> dict[str, Any]:
+    """What the picture speaks of."""
+    sound = [lane for lane in project.lanes if lane.kind is LaneKind.SOUND]
+    perches = [_perch(project, name, sound) for name in project.perches if _there(name, sound)]
+    outside_clips = [clip for lane in sound if not lane.bystander for clip in lane.clips if clip.bystander]
+    return {
+        "perches": perches,
+        "bystander_lanes": [lane for lane in sound if lane.bystander],
+        "bystander_clips": outside_clips,
+        "untagged_lanes": [lane for lane in sound if lane.tag is Tag.UNTAGGED and not lane.bystander],
+        "music_outside": any(_is_music(lane, clip) for lane in sound for clip in lane.clips if clip.bystander),
+    }
+
+
+def _is_music(lane: Lane, clip: Clip) -> bool:
+    return lane.tag_of(clip) is Tag.MUSIC
+
+
+def _there(name: str, sound: list[Lane]) -> bool:
+    return name in tuple(Tag) or any(perch_of_lane(lane.id) == name for lane in sound)
+
+
+def _perch(project: Project, name: str, sound: list[Lane]) -> Perch:
+    own = {perch_of_lane(lane.id): lane for lane in sound}
+    lane = own.get(name)
+    tag = lane.tag if lane else Tag(name)
+    raised = [each for each in sound if perch_of_lane(each.id) in project.perches]
+    here = [lane] if lane else [each for each in sound if each.tag is tag and each not in raised]
+    others = [each for each in sound if each.tag is not tag and each not in raised]
+    strays = 0 if lane else sum(clip.tag is tag for each in others for clip in each.clips)
+    above = project.perches[: project.perches.index(name)]
+    pairs = [_pair(project, upper, name, own) for upper in above if _there(upper, sound)]
+    return Perch(
+        name=name,
+        word=lane.name if lane else str(tag),
+        tag=tag,
+        lane_id=lane.id if lane else None,
+        lanes=[each for each in here if not each.bystander],
+        clips=strays,
+        pairs=[pair for pair in pairs if pair.amount_db < 0],
+        others=[pair for pair in pairs if pair.amount_db >= 0],
+    )
+
+
+def _pair(project: Project, upper: str, lower: str, own: dict[str, Lane]) -> PairShown:
+    tags = {name: lane.tag for name, lane in own.items()}
+    found = pair_settings(project, upper, lower, tags)
+    word = own[upper].name if upper in own else str(upper)
+    return PairShown(str(upper), word, found.amount_db, not project.own_of_pair(upper, lower).empty)

@@ -1,0 +1,255 @@
+// Points of the curves on the lanes: chosen, dragged, added, taken away, typed exactly.
+
+import { gainAt, pinsOf, upper } from "./curve.js";
+import { curveScale } from "./lane_drawing.js";
+import { say, saying } from "./said.js";
+import { RATE, clock, figure, typed } from "./units.js";
+
+const NEAR_PX = 8;
+const LEAST_DB = -60;
+const MOST_DB = 6;
+
+/** Events: "change" when other points are chosen. */
+export class Points extends EventTarget {
+  constructor({ score, timeline }) {
+    super();
+    Object.assign(this, { score, timeline });
+    this._name = null; // of the curve whose points are chosen
+    this._lane_id = null;
+    this.chosen = new Set(); // indices
+    this._wanted = null; // times that are to be chosen again when the new curve is there
+    score.addEventListener("change", () => this._again());
+  }
+
+  get curve() {
+    return this.score.doc?.curves[this._name] ?? null;
+  }
+
+  /** The chosen points of a curve. */
+  of(name) {
+    return name === this._name ? this.chosen : null;
+  }
+
+  choose(name, lane_id, indices) {
+    this._name = name;
+    this._lane_id = lane_id;
+    this.chosen = new Set(indices);
+    this.timeline.draw();
+    this.dispatchEvent(new Event("change"));
+  }
+
+  clear() {
+    if (!this.chosen.size) return false;
+    this.choose(null, null, []);
+    return true;
+  }
+
+  _again() {
+    const { curve } = this;
+    const wanted = this._wanted ?? [];
+    this._wanted = null;
+    const found = curve ? wanted.map((time_n) => curve.time_n.indexOf(time_n)).filter((i) => i >= 0) : [];
+    this.chosen = new Set(found);
+    if (!found.length) this._name = null;
+  }
+
+  /** The point, or the line of the curve, near a place on a lane. @returns {{name: string, curve, index: number | null} | null} */
+  near(hit, row_height) {
+    const { clip, lane } = hit;
+    if (!clip || clip.tag !== "music" || !clip.curve || this.score.doc.mode !== "passage" && !lane.frozen) return null;
+    const curve = this.score.doc.curves[clip.curve];
+    const { view } = this.timeline;
+    const scale = curveScale(row_height, curve);
+    const reach_n = NEAR_PX * view.n_per_px;
+    let best = null;
+    for (let i = upper(curve.time_n, hit.time_n - reach_n - 1); i < curve.time_n.length && curve.time_n[i] <= hit.time_n + reach_n; i += 1) {
+      if (curve.time_n[i] < clip.start_n || curve.time_n[i] > clip.start_n + clip.length_n) continue;
+      const away = Math.hypot(view.x(curve.time_n[i]) - hit.x, scale.y(curve.gain_db[i]) - hit.y);
+      if (away <= NEAR_PX && (!best || away < best.away)) best = { index: i, away };
+    }
+    if (best) return { name: clip.curve, curve, index: best.index };
+    const line = Math.abs(scale.y(gainAt(curve, hit.time_n)) - hit.y) <= NEAR_PX - 2;
+    return line ? { name: clip.curve, curve, index: null } : null;
+  }
+
+  /** A press on a point: chosen as on any list. */
+  press(event, hit, found) {
+    const toggles = event.ctrlKey || event.metaKey;
+    const mine = found.name === this._name ? this.chosen : new Set();
+    if (toggles) {
+      const next = new Set(mine);
+      if (!next.delete(found.index)) next.add(found.index);
+      this.choose(found.name, hit.lane.id, next);
+    } else if (event.shiftKey && mine.size) {
+      const ends = [...mine, found.index];
+      const [from, to] = [Math.min(...ends), Math.max(...ends)];
+      this.choose(found.name, hit.lane.id, Array.from({ length: to - from + 1 }, (_, k) => from + k));
+    } else if (!mine.has(found.index)) {
+      this.choose(found.name, hit.lane.id, [found.index]);
+    }
+  }
+
+  /** The drag of the chosen points, for the gestures. */
+  drag(hit, row_height) {
+    const { curve, timeline } = this;
+    const indices = [...this.chosen].sort((a, b) => a - b);
+    const scale = curveScale(row_height, curve);
+    const [low_n, high_n] = this._room(indices, hit.clip);
+    const gains = indices.map((i) => curve.gain_db[i]);
+    let by_n = 0;
+    let by_db = 0;
+    return {
+      to: (event, wanted_n, wanted_y) => {
+        by_n = Math.round(Math.min(Math.max(wanted_n, low_n), high_n));
+        by_db = Math.round((scale.db(hit.y + wanted_y) - scale.db(hit.y)) * 10) / 10;
+        by_db = Math.min(Math.max(by_db, LEAST_DB - Math.min(...gains)), MOST_DB - Math.max(...gains));
+        if (event.shiftKey && Math.abs(wanted_n / timeline.view.n_per_px) > Math.abs(wanted_y)) by_db = 0;
+        else if (event.shiftKey) by_n = 0;
+        const lead = indices[0];
+        const word = `${figure(curve.gain_db[lead] + by_db, 1)} dB · ${clock(curve.time_n[lead] + by_n, 2)}`;
+        timeline.showPreview({ curves: new Map([[this._name, moved(curve, indices, by_n, by_db)]]), word });
+      },
+      command: () => (by_n || by_db ? this._moves(indices, by_n, by_db) : null),
+    };
+  }
+
+  /** How far points can go: not past the ones that stay, nor out of their clip. */
+  _room(indices, clip) {
+    const { time_n } = this.curve;
+    let [low, high] = [-Infinity, Infinity];
+    for (const i of indices) {
+      const before = this.chosen.has(i - 1) ? -Infinity : (time_n[i - 1] ?? -Infinity);
+      const after = this.chosen.has(i + 1) ? Infinity : (time_n[i + 1] ?? Infinity);
+      low = Math.max(low, Math.max(before + 1, clip.start_n) - time_n[i]);
+      high = Math.min(high, Math.min(after - 1, clip.start_n + clip.length_n) - time_n[i]);
+    }
+    return [Math.min(low, 0), Math.max(high, 0)];
+  }
+
+  _moves(indices, by_n, by_db) {
+    const { curve } = this;
+    const pins = pinsOf(curve);
+    const points = indices.map((i) => ({
+      at_n: curve.time_n[i],
+      pin: pins.get(i) ?? null,
+      to_n: curve.time_n[i] + by_n,
+      to_db: Number((curve.gain_db[i] + by_db).toFixed(3)),
+    }));
+    this._wanted = points.map((point) => point.to_n);
+    return ["shape/move_points", { lane_id: this._lane_id, points }];
+  }
+
+  /** Move the chosen points by so much; true if there were any. */
+  nudge(by_n, by_db) {
+    if (!this.chosen.size || !this.curve) return false;
+    const indices = [...this.chosen].sort((a, b) => a - b);
+    const { clip } = this._clipOf(indices[0]) ?? {};
+    if (!clip) return false;
+    const [low_n, high_n] = this._room(indices, clip);
+    const command = this._moves(indices, Math.round(Math.min(Math.max(by_n, low_n), high_n)), by_db);
+    saying(() => this.score.do(...command));
+    return true;
+  }
+
+  _clipOf(index) {
+    const at_n = this.curve.time_n[index];
+    const lane = this.score.lane(this._lane_id);
+    const clip = lane?.clips.find((each) => each.curve === this._name && each.start_n <= at_n && at_n <= each.start_n + each.length_n);
+    return clip ? { lane, clip } : null;
+  }
+
+  /** Take the chosen points away; true if there were any. */
+  remove() {
+    const { curve } = this;
+    if (!this.chosen.size || !curve) return false;
+    const pins = pinsOf(curve);
+    const points = [...this.chosen].map((i) => ({ at_n: curve.time_n[i], pin: pins.get(i) ?? null }));
+    saying(() => this.score.do("shape/remove_points", { lane_id: this._lane_id, points }));
+    return true;
+  }
+
+  /** Add a point on the curve at a time. */
+  add(lane_id, name, time_n) {
+    const curve = this.score.doc.curves[name];
+    const at_n = Math.max(0, Math.round(time_n));
+    const gain_db = Number(gainAt(curve, at_n).toFixed(2));
+    this._name = name;
+    this._lane_id = lane_id;
+    this._wanted = [at_n];
+    saying(() => this.score.do("shape/add_point", { lane_id, at_n, gain_db, dipped: gain_db < -0.5 }));
+  }
+
+  /** The lane and curve that are meant by default: those of the chosen point, else of the chosen clip, else of the music. */
+  target(choice) {
+    const lanes = this.score.doc.lanes;
+    if (this._name) return { name: this._name, lane_id: this._lane_id };
+    const lead = this.score.clip(choice.lead);
+    if (lead?.clip.curve) return { name: lead.clip.curve, lane_id: lead.lane.id };
+    const name = this.score.doc.leading;
+    const lane = lanes.find((each) => each.clips.some((clip) => clip.curve === name));
+    return lane ? { name, lane_id: lane.id } : null;
+  }
+
+  /** Choose the point before (−1) or after (1) the chosen one, or the playhead. */
+  step(way, choice, now_n) {
+    const target = this.target(choice);
+    const curve = target && this.score.doc.curves[target.name];
+    if (!curve) {
+      say("Nothing gives way yet, so there is no curve.");
+      return;
+    }
+    const lane = this.score.lane(target.lane_id);
+    const inside = (time_n) => lane.clips.some((clip) => clip.curve === target.name && clip.start_n <= time_n && time_n <= clip.start_n + clip.length_n);
+    const from = this.chosen.size ? Math[way > 0 ? "max" : "min"](...this.chosen) : upper(curve.time_n, now_n) - (way > 0 ? 1 : 0);
+    let i = from + way;
+    while (curve.time_n[i] !== undefined && !inside(curve.time_n[i])) i += way;
+    if (curve.time_n[i] === undefined) {
+      say(way > 0 ? "There is no point after this." : "There is no point before this.");
+      return;
+    }
+    this.choose(target.name, target.lane_id, [i]);
+    this.timeline.reveal(curve.time_n[i]);
+    say(`Point: ${figure(curve.gain_db[i], 1)} dB at ${clock(curve.time_n[i], 2)}`);
+  }
+
+  /** Type the exact values of the chosen point. */
+  exact() {
+    const { curve } = this;
+    if (this.chosen.size !== 1 || !curve) {
+      say("Choose one point of a curve first: click it, or press ] .");
+      return;
+    }
+    const [index] = this.chosen;
+    const box = document.createElement("dialog");
+    box.className = "exact card-paper";
+    box.innerHTML = `<form method="dialog"><h2>Point</h2><label>Time <span class="knob-field figure"><input name="time" aria-label="Time of the point in seconds" inputmode="decimal" autocomplete="off"><span class="unit">s</span></span></label><label>Gain <span class="knob-field figure"><input name="gain" aria-label="Gain of the point in dB" inputmode="decimal" autocomplete="off"><span class="unit">dB</span></span></label><button class="btn btn-ink">Set</button></form>`;
+    const [time, gain] = box.querySelectorAll("input");
+    time.value = (curve.time_n[index] / RATE).toFixed(3);
+    gain.value = figure(curve.gain_db[index], 2);
+    box.addEventListener("close", () => box.remove());
+    box.querySelector("form").addEventListener("submit", () => {
+      const [seconds, gain_db] = [typed(time.value), typed(gain.value)];
+      if (Number.isNaN(seconds) || Number.isNaN(gain_db)) {
+        say("A point needs a time in seconds and a gain in dB, both as numbers.", { trouble: true });
+        return;
+      }
+      const [kind, values] = this._moves([index], 0, 0);
+      Object.assign(values.points[0], { to_n: Math.max(0, Math.round(seconds * RATE)), to_db: gain_db });
+      this._wanted = [values.points[0].to_n];
+      saying(() => this.score.do(kind, values));
+    });
+    document.body.append(box);
+    box.showModal();
+    gain.select();
+  }
+}
+
+/** A curve with some points moved. */
+function moved(curve, indices, by_n, by_db) {
+  const next = { ...curve, time_n: [...curve.time_n], gain_db: [...curve.gain_db] };
+  for (const i of indices) {
+    next.time_n[i] += by_n;
+    next.gain_db[i] += by_db;
+  }
+  return next;
+}

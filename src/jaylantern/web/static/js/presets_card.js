@@ -1,0 +1,100 @@
+// The card of presets: take one over, keep, rename, remove, bring in and take away as a file, copy from another project.
+
+import { ask } from "./api.js";
+import { DropCard } from "./drop_card.js";
+import { say, saying } from "./said.js";
+
+export class PresetsCard {
+  constructor(button, { score }) {
+    this._score = score;
+    this._url = `${score.url}/presets`;
+    this._card = new DropCard({ button, name: "Presets", url: () => this._url });
+    const { box } = this._card;
+    box.addEventListener("click", (event) => this._click(event));
+    box.addEventListener("submit", (event) => this._submit(event));
+    box.addEventListener("change", (event) => event.target.id === "preset-file" && this._bringIn(event.target));
+    this._stop = new AbortController();
+    score.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
+  }
+
+  destroy() {
+    this._stop.abort();
+    this._card.destroy();
+  }
+
+  toggle() {
+    return this._card.toggle();
+  }
+
+  /** Send a change of the list; the answer is the new one. */
+  async _send(path, value) {
+    const token = document.querySelector("meta[name=csrf]").content;
+    const answer = await saying(() =>
+      ask(`${this._url}/${path}`, {
+        method: "POST",
+        headers: { "Content-Type": "application/json", "X-CSRFToken": token },
+        body: JSON.stringify(value),
+      }),
+    );
+    if (answer) this._card.fill(await answer.text());
+    return Boolean(answer);
+  }
+
+  _click(event) {
+    const { dataset } = event.target.closest("[data-preset], [data-preset-rename], [data-preset-remove], [data-preset-back]") ?? {};
+    if (!dataset) return;
+    if (dataset.preset) saying(() => this._score.post("presets/apply", JSON.parse(dataset.preset)));
+    else if (dataset.presetRemove) this._send(`${dataset.presetRemove}/remove`, {});
+    else if (dataset.presetBack) this._send("keep", JSON.parse(dataset.presetBack));
+    else this._rename(event.target.closest("li"), dataset);
+  }
+
+  _rename(row, dataset) {
+    const field = document.createElement("input");
+    Object.assign(field, { className: "field small", value: dataset.name, maxLength: 80 });
+    field.setAttribute("aria-label", `New name of ${dataset.name}`);
+    row.querySelector(".preset").replaceWith(field);
+    field.select();
+    field.addEventListener("change", () => this._send(`${dataset.presetRename}/rename`, { name: field.value }));
+    field.addEventListener("keydown", (key) => key.key === "Enter" && field.blur());
+  }
+
+  async _submit(event) {
+    event.preventDefault();
+    const values = Object.fromEntries(new FormData(event.target));
+    if (event.target.id === "preset-copy") {
+      saying(() => this._score.post("presets/apply", { from_id: Number(values.from_id) }));
+    } else if (await this._send("keep", { name: values.name })) {
+      say(`Kept as ${values.name}.`);
+    }
+  }
+
+  async _bringIn(input) {
+    const [file] = input.files;
+    if (file && (await this._send("keep", { text: await file.text() }))) say(`Presets of ${file.name} brought in.`);
+    input.value = "";
+  }
+}
+
+/** The card of points: what is done there is done by the page's own buttons. */
+export class PointsCard {
+  constructor(button, { score, furnish }) {
+    this._card = new DropCard({ button, name: "Points", url: () => `${score.url}/part/points`, shown: furnish });
+    this._stop = new AbortController();
+    score.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
+    this._card.box.addEventListener("click", (event) => {
+      const { dataset } = event.target.closest("[data-shape]") ?? {};
+      if (dataset) saying(() => score.do(`shape/${dataset.shape}`, JSON.parse(dataset.values)));
+    });
+  }
+
+  destroy() {
+    this._stop.abort();
+    this._card.destroy();
+  }
+
+  toggle() {
+    return this._card.toggle();
+  }
+}
+

@@ -1,0 +1,98 @@
+// What a knob of the dip's shape is set for: all dips, one pecking pair, or the chosen passage alone. Events: "change".
+
+const OWN = new Set(["amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms", "fall", "rise"]); // a dip's own
+
+export class Scope extends EventTarget {
+  constructor({ score, choice }) {
+    super();
+    Object.assign(this, { score, choice });
+    this.kind = "all"; // or "passage", or "upper>lower"
+    score.addEventListener("change", () => this._keep());
+    choice.addEventListener("change", () => this.kind === "passage" && this._tell());
+  }
+
+  get passage() {
+    return this.score.doc?.passages[this.choice.passage] ?? null;
+  }
+
+  get pair() {
+    return this.score.doc?.pairs.find((pair) => this.kind === `${pair.upper}>${pair.lower}`) ?? null;
+  }
+
+  set(kind) {
+    this.kind = kind;
+    this._tell();
+  }
+
+  /** Does a setting follow the scope, or is it always the project's? */
+  follows(name) {
+    return this.kind !== "all" && OWN.has(name);
+  }
+
+  /** What is this setting in the scope. */
+  value(name) {
+    const { settings } = this.score.doc;
+    if (!this.follows(name)) return settings[name];
+    return this._own()[name] ?? this.pair?.settings[name] ?? settings[name];
+  }
+
+  /** Is it set for this scope, not taken from the project? */
+  isOwn(name) {
+    return this.follows(name) && this._own()[name] !== undefined;
+  }
+
+  _own() {
+    return (this.kind === "passage" ? this.passage?.own : this.pair?.own) ?? {};
+  }
+
+  /** Set values for what the scope says; a value of null follows the project again. */
+  send(values, { gesture, dragging = false } = {}) {
+    const way = dragging ? "drag" : "do";
+    const names = Object.keys(values);
+    if (!names.some((name) => this.follows(name))) return this.score[way]("set_settings", { settings: values, gesture });
+    if (this.kind === "passage") return this.score[way]("shape/own", { index: this.choice.passage, own: values, gesture });
+    const { upper, lower } = this.pair;
+    return this.score[way]("set_pair", { upper, lower, own: values, gesture });
+  }
+
+  _keep() {
+    if ((this.kind === "passage" && !this.passage) || (this.kind.includes(">") && !this.pair)) this.kind = "all";
+    this._tell();
+  }
+
+  _tell() {
+    this.dispatchEvent(new Event("change"));
+  }
+}
+
+/** The list to choose the scope from. */
+export class ScopeList {
+  constructor(select, { scope }) {
+    Object.assign(this, { _select: select, _scope: scope });
+    this._stop = new AbortController();
+    scope.addEventListener("change", () => this._show(), { signal: this._stop.signal });
+    select.addEventListener("change", () => {
+      scope.set(select.value);
+      select.blur();
+    });
+    this._show();
+  }
+
+  destroy() {
+    this._stop.abort();
+  }
+
+  _show() {
+    const { doc } = this._scope.score;
+    if (!doc) return;
+    const choices = [["all", "all dips"]];
+    if (this._scope.passage) choices.push(["passage", `passage ${this._scope.choice.passage + 1} alone`]);
+    for (const pair of doc.pairs) choices.push([`${pair.upper}>${pair.lower}`, `${pair.lower_word} under ${pair.upper_word}`]);
+    const told = JSON.stringify(choices);
+    if (told !== this._told) {
+      this._told = told;
+      this._select.replaceChildren(...choices.map(([value, text]) => new Option(text, value)));
+    }
+    this._select.value = this._scope.kind;
+  }
+}
