@@ -106,6 +106,21 @@ def suggestions(folder: Path, minutes: int) -> None:
     measured.table(MATERIAL)
 
 
+def detection(folder: Path, minutes: int) -> None:
+    from benchmarks import detection as measured
+
+    if not material.PROMPTS.is_dir():
+        print("detection: needs Debian's asterisk-core-sounds-en-g722 and asterisk-moh-opsound-g722; left out")
+        return
+    measured.run()
+
+
+def compressor(folder: Path, minutes: int) -> None:
+    from benchmarks import squeeze
+
+    squeeze.measure(folder, say, minutes=minutes)
+
+
 MATERIAL: Path | None = None
 ALL = {
     "analysis": analysis,
@@ -114,6 +129,8 @@ ALL = {
     "memory": memory,
     "page": page,
     "suggestions": suggestions,
+    "detection": detection,
+    "compressor": compressor,
 }
 
 

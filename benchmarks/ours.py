@@ -13,7 +13,7 @@ from jaylantern.core.curve import Curve
 from jaylantern.core.mix import Programme, Variant, Voice
 from jaylantern.core.model import Tag
 from jaylantern.core.passages import Passage
-from jaylantern.core.plan import dip_curve, dip_under
+from jaylantern.core.plan import dip_under, envelope
 from jaylantern.core.settings import Settings
 from jaylantern.core.timebase import RATE
 from jaylantern.jobs import work
@@ -54,7 +54,7 @@ def passages(count: int, minutes: float) -> list[Passage]:
 
 def curve(count: int, minutes: float, settings: Settings) -> Curve:
     """The gain curve of so many passages."""
-    return dip_curve([dip_under(each, settings) for each in passages(count, minutes)], amount_db=settings.amount_db)
+    return envelope([dip_under(each, settings) for each in passages(count, minutes)])
 
 
 def to_raw(path: Path, target: Path) -> SoundStore:

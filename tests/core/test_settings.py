@@ -4,12 +4,30 @@ from dataclasses import fields
 
 import pytest
 
-from jaylantern.core.settings import KNOB, KNOBS, Settings
+from jaylantern.core.settings import KNOB, KNOBS, OPTIONS, Ramp, Settings
 from jaylantern.errors import InvalidValue
 
 
 def test_every_field_is_a_row_and_every_row_a_field():
-    assert [each.name for each in fields(Settings)] == [knob.name for knob in KNOBS]
+    assert sorted(each.name for each in fields(Settings)) == sorted(each.name for each in (*KNOBS, *OPTIONS))
+
+
+@pytest.mark.parametrize("option", OPTIONS, ids=lambda option: option.name)
+def test_every_choice_has_words_for_all_that_can_be_chosen(option):
+    assert set(option.words) == set(option.kind)
+    assert option.default in option.words
+    assert option.help.endswith(".")
+
+
+def test_a_choice_that_is_none_is_refused_with_what_there_is():
+    with pytest.raises(InvalidValue, match="Way down is one of decibel, amplitude, eased; 'bent' is not"):
+        Settings().changed({"fall": "bent"})
+    assert Settings().changed({"fall": "eased"}).fall is Ramp.EASED
+
+
+def test_a_band_of_no_width_is_refused():
+    with pytest.raises(InvalidValue, match="at least half an octave"):
+        Settings().changed({"band_low_hz": 3000, "band_high_hz": 3100})
 
 
 @pytest.mark.parametrize("knob", KNOBS, ids=lambda knob: knob.name)

@@ -140,8 +140,8 @@ def test_music_alone_is_not_speech(piece):
 def test_pauses_within_a_prompt_do_not_flutter():
     """Common practice: the music does not come up in breaths. With default hold every prompt is one passage."""
     passages = bridge(ours(clean()), Settings())
-    for passage in passages:
-        inside = [(a, b) for a, b in truth().tolist() if passage.start_n <= a < passage.stop_n]
+    for start_n, stop_n in passages.tolist():
+        inside = [(a, b) for a, b in truth().tolist() if start_n <= a < stop_n]
         assert inside
     assert len(passages) <= len(PROMPTS) + 1
 

@@ -140,7 +140,8 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
     masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
     for i in masked[:3]:
         text = (
-            f"Passage {i + 1} stands only {clear_lu[i]:.1f} LU clear of the music. Duck further, or raise the speech."
+            f"Passage {i + 1} stands only {_figure(round(clear_lu[i], 1))} LU clear of the music."
+            " Duck further, or raise the speech."
         )
         yield Finding(False, text, plan.passages[i].start_n)
     if not masked:

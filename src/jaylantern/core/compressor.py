@@ -10,12 +10,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 STEP_MS = 1.0
 BLOCK = 256  # steps that are worked out side by side
+STRETCH = 1 << 15  # steps that are worked out at once
 Row = NDArray[np.float32]
 _Within = Callable[[Row, float], Row]
 
@@ -53,13 +55,14 @@ class Law:
 
 
 def held(wanted: Row, steps: int) -> Row:
-    """Each value, or the largest of the `steps` before it if that is larger: the largest stays for so long."""
+    """Each value, or the largest of the `steps` before it if that is larger: the largest stays for so long.
+
+    A window of n values is the larger of two of half as many, so that it doubles until it is wide enough.
+    """
     out, reach = wanted.copy(), 1
-    while reach <= steps:
+    while reach <= min(steps, len(wanted) - 1):
         by = min(reach, steps + 1 - reach)
-        later = out[by:].copy()
-        np.maximum(later, out[:-by], out=later)
-        out[by:] = later
+        out[by:] = np.maximum(out[by:], out[:-by])
         reach += by
     return out
 
@@ -106,13 +109,12 @@ def _in_blocks(wanted: Row, size: int, alpha: float, within: _Within, join: np.u
 
 
 def _handed_on(ends: Row, alpha: float, join: np.ufunc) -> Row:
-    """The true last value of each block from the last values they would have by themselves."""
-    if alpha < 1e-9:
-        return ends.copy()
-    out, before, largest = np.empty_like(ends), 0.0, join is np.maximum
-    for i, value in enumerate(ends.tolist()):
-        before = max(value, alpha * before) if largest else value + alpha * before
-        out[i] = before
+    """The true last value of each block from the last values they would have by themselves: joined with the one before,
+    then with what two before make, then four, decayed."""
+    out, by = ends.copy(), 1
+    while by < len(out) and (left := alpha**by) > 1e-9:
+        out[by:] = join(out[by:], np.float32(left) * out[:-by])
+        by *= 2
     return out
 
 
@@ -123,16 +125,47 @@ def _peaks_of(rows: Row, alpha: float) -> Row:
     return found
 
 
+@lru_cache(maxsize=16)
+def _weights(alpha: float, size: int) -> Row:
+    n = np.arange(size)
+    found = np.where(n[:, None] <= n, (1 - alpha) * np.power(alpha, np.maximum(n - n[:, None], 0)), 0.0)
+    return found.astype(np.float32)
+
+
 def _means_of(rows: Row, alpha: float) -> Row:
-    n = np.arange(rows.shape[1])
-    weights = np.where(n[:, None] <= n, (1 - alpha) * np.power(alpha, np.maximum(n - n[:, None], 0)), 0.0)
-    return rows @ weights.astype(np.float32)
+    return rows @ _weights(alpha, rows.shape[1])
 
 
 def followed(wanted: Row, *, attack_ms: float, hold_ms: float, release_ms: float, step_ms: float = STEP_MS) -> Row:
     """The reduction in dB as it follows what the law asks for, one value a step of 1 ms.
 
-    Hold, then the decoupled peak detector: y1[n] = max(x[n], αR·y1[n−1]), y[n] = αA·y[n−1] + (1 − αA)·y1[n].
+    Hold, then the decoupled peak detector: y1[n] = max(x[n], αR·y1[n−1]), y[n] = αA·y[n−1] + (1 − αA)·y1[n]. Worked out
+    in stretches that stay in the processor's cache.
     """
-    kept = held(wanted, round(hold_ms / step_ms)) if hold_ms >= step_ms else wanted
-    return smoothed(released(kept, decay(release_ms, step_ms)), decay(attack_ms, step_ms))
+    hold = round(hold_ms / step_ms)
+    falling, rising = _Pole(decay(release_ms, step_ms)), _Pole(decay(attack_ms, step_ms))
+    out = np.empty(len(wanted), np.float32)
+    for first in range(0, len(wanted), STRETCH):
+        before = max(0, first - hold)
+        part = held(wanted[before : first + STRETCH], hold)[first - before :]
+        part = falling.after(released(part, falling.alpha), np.maximum)
+        out[first : first + STRETCH] = rising.after(smoothed(part, rising.alpha), np.add)
+    return out
+
+
+class _Pole:
+    """A first-order recursion carried from stretch to stretch: what the last one left, dying away."""
+
+    def __init__(self, alpha: float) -> None:
+        self.alpha = alpha
+        reach = 0 if alpha <= 0 else STRETCH if alpha >= 1 else min(STRETCH, math.ceil(-18.0 / math.log(alpha)))
+        self._fading = np.power(alpha, np.arange(1, reach + 1)).astype(np.float32)
+        self._last = np.float32(0.0)
+
+    def after(self, part: Row, join: np.ufunc) -> Row:
+        """A stretch worked out by itself, joined with what came before it; in place."""
+        reach = min(len(self._fading), len(part))
+        if reach and self._last > 0:
+            join(part[:reach], self._last * self._fading[:reach], out=part[:reach])
+        self._last = part[-1]
+        return part

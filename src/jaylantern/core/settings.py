@@ -131,7 +131,7 @@ KNOBS: tuple[Knob, ...] = (
          "How long a sound counts on after its level has fallen. For the trigger level."),
     Knob("threshold_db", "Threshold", "dBFS", -30, -80, 0, 0.5, (-60, 0),
          "From which level of the key on the music is turned down."),
-    Knob("ratio", "Ratio", ": 1", 4, 1, 100, 0.1, (1, 20),
+    Knob("ratio", "Ratio", ":1", 4, 1, 100, 0.1, (1, 20),
          "So many dB more of the key let the music rise by only one against it."),
     Knob("knee_db", "Knee", "dB", 6, 0, 40, 0.5, (0, 24),
          "How gradually it sets in around the threshold."),

@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core import pecking
+from jaylantern.core import intervals, pecking
 from jaylantern.core.arrays import Samples
-from jaylantern.core.compressor import Law, followed
+from jaylantern.core.compressor import STRETCH, Law, followed
 from jaylantern.core.curve import Curve
 from jaylantern.core.fades import amplitude_at
 from jaylantern.core.model import Clip, Lane, Project
@@ -25,8 +25,8 @@ STEP_N = RATE // 1000
 RMS_STEPS = 10
 SILENT_DB = -120.0
 CENTI = np.float32(0.01)
-CURVE_DB = 0.05  # how far the points of the curve may stray from what the detector says
-LONGEST_PIECE = 256  # steps
+CURVE_DB = 0.1  # how far the points of the curve may stray from what the detector says
+BLOCK = 256  # steps: the longest piece of the curve, and what is worked out at once
 MOST_KEPT = 6
 
 
@@ -138,72 +138,102 @@ def law_of(settings: Settings) -> Law:
 
 def reduction_under(
     project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack], *, spared: Sequence[tuple[int, int]] = ()
-) -> NDArray[np.float32]:
-    """By how many dB the compressor turns the music down, each millisecond of the timeline.
+) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
+    """By how many dB the compressor turns the music down, each millisecond of the timeline, whole blocks of them; and
+    the numbers of the blocks in which it does anything.
 
-    `spared`: stretches of timeline, in samples, in which the key is not listened to.
+    `spared`: stretches of timeline, in samples, in which the key is not listened to. Only blocks in which the key is
+    loud enough, or which it still acts on, are worked out: between them everything has died away.
     """
-    settings = project.settings
-    wanted = law_of(settings).reduction_db(key_level(project, uppers, key))
+    settings, law = project.settings, law_of(project.settings)
+    level = _padded(key_level(project, uppers, key))
     for start_n, stop_n in spared:
-        wanted[start_n // STEP_N : -(-stop_n // STEP_N)] = 0.0
-    ahead = round(settings.look_ahead_ms)
+        level[start_n // STEP_N : -(-stop_n // STEP_N)] = SILENT_DB
+    rows = level.reshape(-1, BLOCK)
+    active = _active(rows, settings)
+    wanted = np.concatenate([np.zeros(0, np.float32), *(law.reduction_db(rows[a].ravel()) for a in _parts(active))])
+    ahead = min(round(settings.look_ahead_ms), len(wanted))
     if ahead:
-        wanted = np.concatenate((wanted[ahead:], np.zeros(min(ahead, len(wanted)), np.float32)))
-    return followed(
+        wanted[:-ahead], wanted[-ahead:] = wanted[ahead:].copy(), 0.0
+    found = followed(
         wanted,
         attack_ms=settings.comp_attack_ms,
         hold_ms=settings.comp_hold_ms,
         release_ms=settings.comp_release_ms,
     )
+    reduction = np.zeros(rows.shape, np.float32)
+    reduction[active] = found.reshape(-1, BLOCK)
+    return reduction.ravel(), active
+
+
+def _parts(active: NDArray[np.int64]) -> list[NDArray[np.int64]]:
+    """The numbers of the blocks, in parts that stay in the processor's cache."""
+    return [active[i : i + STRETCH // BLOCK] for i in range(0, len(active), STRETCH // BLOCK)]
+
+
+def _padded(level: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Filled up with silence to whole blocks; a copy."""
+    out = np.full(-(-max(len(level), 1) // BLOCK) * BLOCK, SILENT_DB, np.float32)
+    out[: len(level)] = level
+    return out
+
+
+def _active(rows: NDArray[np.float32], settings: Settings) -> NDArray[np.int64]:
+    """Blocks that are to be worked out: where the key passes the knee, those it is looked ahead from, and its tail."""
+    loud = np.flatnonzero(rows.max(axis=1) > settings.threshold_db - settings.knee_db / 2)
+    if not len(loud):
+        return loud
+    before = -(-round(settings.look_ahead_ms) // BLOCK)
+    after = -(-longest_tail_n(settings) // (STEP_N * BLOCK)) + 1
+    spans = intervals.union(np.stack((loud - before, loud + 1 + after), axis=1))
+    spans = intervals.clipped(spans, start_n=0, stop_n=len(rows))
+    return np.concatenate([np.arange(a, b) for a, b in spans.tolist()])
 
 
 def curve_under(
     project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack], *, spared: Sequence[tuple[int, int]] = ()
 ) -> Curve:
-    """The gain curve of the compressor, output gain and all, within 0.05 dB of what its detector says."""
-    gain = reduction_under(project, uppers, key, spared=spared)
-    np.subtract(np.float32(project.settings.output_db), gain, out=gain)
-    return in_pieces(gain, largest_db=CURVE_DB)
+    """The gain curve of the compressor, output gain and all, within 0.1 dB of what its detector says."""
+    gain, active = reduction_under(project, uppers, key, spared=spared)
+    np.negative(gain, out=gain)
+    return in_pieces(gain, active, largest_db=CURVE_DB, level_db=project.settings.output_db)
 
 
-def in_pieces(gain_db: NDArray[np.float32], *, largest_db: float) -> Curve:
-    """A curve through values (steps,) one a millisecond, straight in pieces that stray by no more than that.
+def in_pieces(
+    gain_db: NDArray[np.float32], active: NDArray[np.int64], *, largest_db: float, level_db: float = 0.0
+) -> Curve:
+    """A curve through values (blocks · 256,) one a millisecond, straight in pieces that stray by no more than that.
 
-    A piece is halved as long as it strays too far; quick and good, not the fewest points there could be.
+    Outside the blocks of these numbers all values are 0; `level_db` is added to all. A piece is cut in four as long as
+    it strays too far: quick and good, not the fewest points there could be.
     """
-    if len(gain_db) < 2:
-        return Curve.flat(float(gain_db[0]) if len(gain_db) else 0.0)
-    size = LONGEST_PIECE
-    short = -(len(gain_db) - 1) % size
-    values = np.concatenate((gain_db, np.full(short, gain_db[-1], np.float32)))
-    begins = np.arange(0, len(values) - 1, size)
-    kept = [begins, np.array([len(values) - 1])]
+    values = np.append(gain_db, gain_db[-1:])
+    begins, size = active * BLOCK, BLOCK
+    kept = np.zeros(len(values), bool)
+    kept[[0, -1]] = True
+    kept[begins] = kept[begins + BLOCK] = True
     while size > 1 and len(begins):
-        strays = _strays(values, begins, size) > largest_db
-        size //= 2
-        begins = begins[strays]
-        begins = np.concatenate((begins, begins + size))
-        kept.append(begins)
-    places = np.unique(np.concatenate(kept))
-    places = places[places < len(gain_db)]
-    points = values[places].astype(np.float64)
+        parts = np.array_split(begins, max(1, len(begins) * size // STRETCH))
+        strays = np.concatenate([_strays(values, part, size) for part in parts]) > largest_db
+        size //= 4
+        begins = (begins[strays][:, None] + size * np.arange(4)).ravel()
+        kept[begins] = True
+    places = np.flatnonzero(kept)
+    points = values[places]
+    needed = np.ones(len(points), bool)
     flat = np.abs(np.diff(points)) < 1e-3
-    needed = (
-        np.concatenate(([True], ~(flat[:-1] & flat[1:]), [True])) if len(points) > 2 else np.ones(len(points), bool)
-    )
-    return Curve(places[needed] * STEP_N, np.round(points[needed], 3))
+    needed[1:-1] = ~(flat[:-1] & flat[1:])
+    return Curve(places[needed] * STEP_N, np.round(points[needed].astype(np.float64) + level_db, 3))
 
 
 def _strays(values: NDArray[np.float32], begins: NDArray[np.int64], size: int) -> NDArray[np.float32]:
     """How far each piece strays from the straight line between its ends."""
-    rows = np.lib.stride_tricks.sliding_window_view(values, size + 1)[begins]
-    share = np.linspace(0, 1, size + 1, dtype=np.float32)
-    line = rows[:, :1] + (rows[:, -1:] - rows[:, :1]) * share
-    line -= rows
-    return np.maximum(line.max(axis=1), -line.min(axis=1))
+    rows = values[:-1].reshape(-1, size)[begins // size]
+    first, last = rows[:, :1], values[begins + size][:, None]
+    off: NDArray[np.float32] = rows - (first + (last - first) * (np.arange(size, dtype=np.float32) / np.float32(size)))
+    return np.maximum(off.max(axis=1), -off.min(axis=1))
 
 
 def longest_tail_n(settings: Settings) -> int:
-    """How long a key can act after it has ended, in samples: hold and eight time constants of the release."""
-    return ms_to_n(settings.comp_hold_ms + 8 * (settings.comp_release_ms + settings.comp_attack_ms))
+    """How long a key can act after it has ended, in samples: hold and nine time constants of the release."""
+    return ms_to_n(settings.comp_hold_ms + 9 * (settings.comp_release_ms + settings.comp_attack_ms))

@@ -7,6 +7,7 @@ import { say } from "./said.js";
 import { RATE, amplitude, clock, figure } from "./units.js";
 
 const FLOOR_DB = -54;
+const METER_W = 108;
 const ONLY = { speech: "Speech", music: "Music", taken: "Taken away" };
 const BEFORE_N = 1.2 * RATE;
 const AFTER_N = 1.8 * RATE;
@@ -180,7 +181,7 @@ export class Transport {
   }
 
   _drawMeter() {
-    const [width, height] = [170, 14];
+    const [width, height] = [METER_W, 14];
     const context = fitted(this._by("meter"), width, height);
     const x = (db) => (width * (Math.min(db, 0) - FLOOR_DB)) / -FLOOR_DB;
     this._bars.forEach((db, i) => {
