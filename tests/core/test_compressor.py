@@ -1,4 +1,4 @@
-"""The compressor's laws against the paper's equations, its times measured from its output, and ffmpeg's on the same key.
+"""The compressor's laws against the paper's equations, its times as measured, and ffmpeg's on the same key.
 
 Paper: Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", J. Audio Eng. Soc. 60(6), 2012.
 """
@@ -45,7 +45,9 @@ def test_ratios_of_three_and_four_to_one_worked_by_hand(ratio, key_db, down_db):
 
 
 def test_it_never_turns_down_by_more_than_its_range():
-    assert Law(-60, 100, range_db=-12).reduction_db(np.array([0.0, -50.0])).tolist() == pytest.approx([12, 9.9], abs=1e-3)
+    assert Law(-60, 100, range_db=-12).reduction_db(np.array([0.0, -50.0])).tolist() == pytest.approx(
+        [12, 9.9], abs=1e-3
+    )
 
 
 @pytest.mark.parametrize("count", [1, 31, 32, 256, 257, 5000, 70_000])
@@ -129,7 +131,7 @@ def test_level_of_the_key_follows_its_faders_and_two_that_talk_add_in_power():
 
 
 def test_hold_of_a_second_does_not_flutter_where_no_hold_does_on_real_talk():
-    """Common practice: a hold of about 1000 ms. Counted: how often the music comes up by more than 3 dB and goes down."""
+    """Common practice: a hold of about 1000 ms. Counted: how often the music comes up by more than 3 dB."""
 
     def ups(hold_ms: float) -> int:
         made, key = squeezed(TALK, comp_hold_ms=hold_ms, comp_release_ms=80, threshold_db=-40)

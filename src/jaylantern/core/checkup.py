@@ -140,7 +140,7 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
     masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
     for i in masked[:3]:
         text = (
-            f"Passage {i + 1} stands only {_figure(round(clear_lu[i], 1))} LU clear of the music."
+            f"Passage {i + 1} stands only {f'{clear_lu[i]:.1f}'.replace('-', '−')} LU clear of the music."
             " Duck further, or raise the speech."
         )
         yield Finding(False, text, plan.passages[i].start_n)

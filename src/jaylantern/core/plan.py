@@ -16,6 +16,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
@@ -132,12 +133,13 @@ def envelope(dips: Sequence[Dip], *, least_rise_n: int = 0) -> Curve:
     cluster: list[Dip] = []
     reach_n = 0
     for dip in dips:
-        if cluster and dip.from_n - reach_n >= least_rise_n:
+        if cluster and dip.from_n - reach_n >= max(least_rise_n, 0):
             points += _merged(cluster, least_rise_n)
             cluster = []
         reach_n = max(reach_n, dip.up_n) if cluster else dip.up_n
         cluster.append(dip)
     points += _merged(cluster, least_rise_n)
+    points = [a for a, b in pairwise([*points, (1 << 62, 0.0, 0)]) if a[0] < b[0]]  # where nothing is held, one point
     time_n, gain_db, ramp = (np.array(column) for column in zip(*points, strict=True))
     ramps = ramp[:-1].astype(np.int8)
     return Curve(time_n.astype(np.int64), gain_db.astype(np.float64), ramps if ramps.any() else np.zeros(0, np.int8))

@@ -79,10 +79,43 @@ def _corrected(curve: Curve, mine: list[tuple[Clip, list[PointPin]]]) -> Pinned:
                 added.append((pin.at_n + clip.shift_n, pin.gain_db, points[place][2], pin.id))
     kept = [point for point, still in zip(points, there.tolist(), strict=True) if still]
     merged = sorted([*kept, *added], key=lambda point: point[0]) or [(0, 0.0, 0, 0)]
+    for first_n, last_n in _stretches(mine):
+        merged = _fenced(merged, curve, first_n, last_n)
     time_n, gain_db, ramp, pin_of = zip(*merged, strict=True)
     ramps = np.array(ramp[:-1], np.int8)
     made = Curve(np.array(time_n, np.int64), np.array(gain_db), ramps if ramps.any() else ramps[:0])
     return Pinned(made, tuple(pin_of), Resting(frozenset(held), frozenset(resting - held)))
+
+
+def _stretches(mine: list[tuple[Clip, list[PointPin]]]) -> list[tuple[int, int]]:
+    """Stretches of timeline over which clips of one root go on without a cut in the media."""
+    found: list[list[int]] = []
+    before: Clip | None = None
+    for clip, _ in sorted(mine, key=lambda each: each[0].start_n):
+        on = before and before.stop_n == clip.start_n and (before.origin, before.shift_n) == (clip.origin, clip.shift_n)
+        if on:
+            found[-1][1] = clip.stop_n
+        else:
+            found.append([clip.start_n, clip.stop_n])
+        before = clip
+    return [(first_n, last_n) for first_n, last_n in found]
+
+
+def _fenced(
+    points: list[tuple[int, float, int, int]], curve: Curve, first_n: int, last_n: int
+) -> list[tuple[int, float, int, int]]:
+    """Points whose corrections within a stretch change nothing outside it: towards its ends the gain of a point set by
+    hand is held, or reached from what was computed there."""
+    inside = [i for i, point in enumerate(points) if first_n <= point[0] <= last_n]
+    if not inside:
+        return points
+    out = list(points)
+    if points[inside[-1]][3] and points[inside[-1]][0] < last_n:
+        held = (last_n - 1, points[inside[-1]][1], 0, 0)
+        out[inside[-1] + 1 : inside[-1] + 1] = [held, (last_n, float(curve.at(np.array([last_n]))[0]), 0, 0)]
+    if points[inside[0]][3] and points[inside[0]][0] > first_n:
+        out.insert(inside[0], (first_n, float(curve.at(np.array([first_n]))[0]), 0, 0))
+    return out
 
 
 def _replaced(curve: Curve, there: np.ndarray, pin: PointPin, clip: Clip) -> int | None:

@@ -1,0 +1,249 @@
+"""Corrections by hand: they do what was meant, live in media time, survive every recut, and can be lifted."""
+
+from __future__ import annotations
+
+from itertools import count
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jaylantern.core.edit import automation, corrections, cutting, moving
+from jaylantern.core.edit.automation import Moved
+from jaylantern.core.edit.cutting import Edge, Ripple
+from jaylantern.core.edit.draft import Draft
+from jaylantern.core.model import Project, Tag
+from jaylantern.core.plan import Plan, make_plan
+from jaylantern.core.timebase import RATE
+from jaylantern.core.triggers import Sounding
+from jaylantern.errors import NotFound, Refused
+from tests.build import clip, lane, media, project
+
+VOICE, BED = media(1, 100, "voice.wav"), media(2, 100, "bed.wav")
+FILM = project(lane(1, Tag.DIALOGUE, clip(1, VOICE)), lane(2, Tag.MUSIC, clip(2, BED)))
+TALK = {1: (np.array([(10, 14), (16, 18), (40, 44)]) * RATE).astype(np.int64)}
+
+
+def numbers():
+    found = count(1000)
+    return lambda: next(found)
+
+
+def plan_of(film: Project) -> Plan:
+    return make_plan(film, Sounding(TALK))
+
+
+def seconds(plan: Plan) -> list[tuple[float, float]]:
+    return [(round(p.start_n / RATE, 3), round(p.stop_n / RATE, 3)) for p in plan.passages]
+
+
+def n(at_s: float) -> int:
+    return round(at_s * RATE)
+
+
+def test_as_found_there_are_two_passages():
+    assert seconds(plan_of(FILM)) == [(10, 18), (40, 44)]
+
+
+def test_a_stretch_marked_as_speech_and_one_marked_as_none():
+    film = corrections.mark(FILM, numbers(), start_n=n(60), stop_n=n(63), speech=True)
+    assert seconds(plan_of(film)) == [(10, 18), (40, 44), (60, 63)]
+    film = corrections.mark(film, numbers(), start_n=n(39), stop_n=n(45), speech=False)
+    assert seconds(plan_of(film)) == [(10, 18), (60, 63)]
+    with pytest.raises(Refused, match="nobody who could speak"):
+        corrections.mark(FILM, numbers(), start_n=n(120), stop_n=n(130), speech=True)
+
+
+def test_edges_dragged_out_and_in_again_leave_one_pin():
+    new = numbers()
+    film = corrections.drag_edge(FILM, plan_of(FILM), new, index=0, edge=Edge.STOP, to_n=n(20))
+    assert seconds(plan_of(film))[0] == (10, 20)
+    film = corrections.drag_edge(film, plan_of(film), new, index=0, edge=Edge.STOP, to_n=n(17))
+    assert seconds(plan_of(film))[0] == (10, 17)
+    film = corrections.drag_edge(film, plan_of(film), new, index=0, edge=Edge.START, to_n=n(9))
+    assert seconds(plan_of(film))[0] == (9, 17)
+    assert len(film.speech_pins) == 2
+    with pytest.raises(Refused, match="Nothing would be left"):
+        corrections.drag_edge(film, plan_of(film), new, index=0, edge=Edge.START, to_n=n(16.99))
+    with pytest.raises(NotFound):
+        corrections.drag_edge(film, plan_of(film), new, index=7, edge=Edge.START, to_n=n(1))
+
+
+def test_split_in_a_short_pause_and_joined_again():
+    new = numbers()
+    film = corrections.split(FILM, plan_of(FILM), new, at_n=n(15))
+    assert seconds(plan_of(film)) == [(10, 14), (16, 18), (40, 44)]
+    film = corrections.join(film, plan_of(film), new, index=0)
+    assert seconds(plan_of(film)) == [(10, 18), (40, 44)]
+    film = corrections.join(film, plan_of(film), new, index=0)
+    assert seconds(plan_of(film)) == [(10, 44)]
+    assert plan_of(film).speech.tolist() == TALK[1].tolist()
+    film = corrections.split(film, plan_of(film), new, at_n=n(30))
+    assert seconds(plan_of(film)) == [(10, 18), (40, 44)]
+    with pytest.raises(Refused, match="in no passage"):
+        corrections.split(FILM, plan_of(FILM), new, at_n=n(30))
+
+
+def test_split_in_the_middle_of_a_word_cuts_there():
+    film = corrections.split(FILM, plan_of(FILM), numbers(), at_n=n(12))
+    assert seconds(plan_of(film))[:2] == [(10, 12), (12, 18)]
+
+
+def test_a_passage_has_its_own_amount_and_times_or_no_dip_at_all():
+    new = numbers()
+    film = corrections.set_own(FILM, plan_of(FILM), new, index=1, values={"amount_db": -20, "hold_ms": 2000})
+    plan = plan_of(film)
+    assert plan.leading.at(np.array([n(12), n(42), n(45.9)])).tolist() == [-14, -20, -20]
+    assert plan.dips[1].amount_db == -20
+    film = corrections.set_own(film, plan, new, index=1, values={}, none=True)
+    assert plan_of(film).leading.at(np.array([n(12), n(42)])).tolist() == [-14, 0]
+    film = corrections.set_own(film, plan_of(film), new, index=1, values={"hold_ms": None}, none=False)
+    assert film.dip_pins[0].own.values == {"amount_db": -20}
+    assert corrections.lift(film, plan_of(film), index=1).dip_pins == ()
+    assert corrections.set_own(film, plan_of(film), new, index=1, values={"amount_db": None}).dip_pins == ()
+
+
+def test_the_rise_after_the_last_word_is_its_own():
+    plan = plan_of(FILM)
+    assert [dip.last for dip in plan.dips] == [False, True]
+    assert plan.dips[1].up_n - plan.dips[1].rise_n == n(1.8)
+    own = corrections.set_own(FILM, plan, numbers(), index=1, values={"release_ms": 300})
+    assert plan_of(own).dips[1].up_n - plan_of(own).dips[1].rise_n == n(0.3)
+
+
+def test_a_pin_whose_passage_has_gone_rests_and_comes_back_with_it():
+    film = corrections.set_own(FILM, plan_of(FILM), numbers(), index=1, values={"amount_db": -20})
+    cut = cutting.trim(film, clip_ids=[1], edge=Edge.STOP, by_n=-n(65))
+    assert len(cut.dip_pins) == 1
+    assert plan_of(cut).leading.deepest_db == -14
+    back = cutting.trim(cut, clip_ids=[1], edge=Edge.STOP, by_n=n(65))
+    assert plan_of(back).leading.at(np.array([n(42)])).tolist() == [-20]
+
+
+# — points —
+
+
+def test_a_moved_point_is_a_pin_and_stays_when_the_amount_changes():
+    new, plan = numbers(), plan_of(FILM)
+    at_n = int(plan.leading.time_n[1])
+    film = automation.move(FILM, plan, new, lane_id=2, points=[Moved(at_n, None, at_n + 4800, -9.0)])
+    moved = plan_of(film)
+    assert moved.leading.gain_db.tolist()[:3] == [0, -9, -14]
+    assert [bool(pin) for pin in moved.pin_of[2, "music"]][:3] == [False, True, False]
+    deeper = Project(**{**vars_of(film), "settings": film.settings.changed({"amount_db": -20})})
+    assert plan_of(deeper).leading.gain_db.tolist()[:3] == [0, -9, -20]
+    again = automation.move(film, moved, new, lane_id=2, points=[Moved(at_n + 4800, film.point_pins[0].id, at_n, -8.0)])
+    assert len(again.point_pins) == 1
+    assert automation.follow(film, lane_id=2).point_pins == ()
+
+
+def vars_of(film: Project) -> dict:
+    from dataclasses import fields
+
+    return {each.name: getattr(film, each.name) for each in fields(film)}
+
+
+def test_points_are_added_taken_away_and_rest_where_their_dip_is_gone():
+    new, plan = numbers(), plan_of(FILM)
+    film = automation.add(FILM, plan, new, lane_id=2, at_n=n(12), gain_db=-20.0, dipped=True)
+    assert plan_of(film).leading.at(np.array([n(12)])).tolist() == [-20]
+    without = corrections.mark(film, new, start_n=n(9), stop_n=n(19), speech=False)
+    assert plan_of(without).leading.at(np.array([n(12)])).tolist() == [0]
+    assert plan_of(without).resting.resting == {film.point_pins[0].id}
+    film = automation.remove(film, plan_of(film), new, lane_id=2, points=[(n(12), film.point_pins[0].id)])
+    assert film.point_pins == ()
+    first_n = int(plan.leading.time_n[0])
+    film = automation.remove(film, plan, new, lane_id=2, points=[(first_n, None)])
+    assert len(plan_of(film).leading.time_n) == len(plan.leading.time_n) - 1
+    with pytest.raises(Refused, match="no curve"):
+        automation.add(FILM, plan, new, lane_id=1, at_n=n(12), gain_db=-3.0, dipped=False)
+
+
+def test_frozen_points_no_longer_follow_and_cleared_ones_leave_the_music_alone():
+    film, points, error = automation.freeze(FILM, plan_of(FILM), numbers(), lane_id=2, largest_db=0.2, least_n=n(0.1))
+    assert points == 10
+    assert error <= 0.2
+    fine = np.arange(0, n(100), 999)
+    assert np.abs(plan_of(film).leading.at(fine) - plan_of(FILM).leading.at(fine)).max() <= error + 1e-3
+    silent = make_plan(film, Sounding({}))
+    assert np.array_equal(silent.leading.at(fine), plan_of(film).leading.at(fine))
+    cleared = automation.clear(film, lane_id=2)
+    assert plan_of(cleared).leading.gain_db.tolist() == [0.0]
+    assert automation.follow(cleared, lane_id=2) == FILM
+
+
+def test_the_same_music_laid_twice_keeps_its_points_apart():
+    new = numbers()
+    twice = moving.duplicate(FILM, new, clip_ids=[2])
+    film = automation.add(twice, plan_of(twice), new, lane_id=2, at_n=n(60), gain_db=-6.0, dipped=False)
+    curve = plan_of(film).leading
+    assert curve.at(np.array([n(60), n(160)])).round(3).tolist() == [-6, 0]
+
+
+# — whatever is cut —
+
+CUTS = st.lists(
+    st.one_of(
+        st.tuples(st.just("split"), st.floats(1, 99)),
+        st.tuples(st.just("cut out"), st.floats(1, 95)),
+        st.tuples(st.just("move"), st.floats(-5, 20)),
+        st.tuples(st.just("ripple"), st.floats(0, 1)),
+    ),
+    max_size=8,
+)
+
+
+def recut(film: Project, cuts, new) -> Project:
+    """A film after some cuts; those that are refused are left out."""
+    for kind, value in cuts:
+        try:
+            clips = [each.id for _, each in film.placed()]
+            if not clips:
+                break
+            one = clips[int(value * 7) % len(clips)]
+            if kind == "split":
+                film = cutting.split(film, new, at_n=n(value))
+            elif kind == "cut out":
+                film = cutting.cut_out(film, new, spans=np.array([[n(value), n(value + 2)]]))
+            elif kind == "move":
+                film = moving.move(film, clip_ids=[one], by_n=n(value), leader_id=None, lanes_by=0)
+            elif len(clips) > 2:
+                film = cutting.delete(film, clip_ids=[one], close=Ripple.LANE)
+        except Refused:
+            continue
+    return film
+
+
+@settings(deadline=None, max_examples=80)
+@given(CUTS)
+def test_pins_survive_whatever_is_cut(cuts):
+    new = numbers()
+    film = corrections.mark(FILM, new, start_n=n(60), stop_n=n(63), speech=True)
+    film = corrections.mark(film, new, start_n=n(40), stop_n=n(44), speech=False)
+    film = corrections.set_own(film, plan_of(film), new, index=0, values={"amount_db": -20})
+    film = automation.add(film, plan_of(film), new, lane_id=2, at_n=n(80), gain_db=-3.0, dipped=False)
+    after = recut(film, cuts, new)
+    assert (after.speech_pins, after.dip_pins, after.point_pins) == (film.speech_pins, film.dip_pins, film.point_pins)
+    plan = plan_of(after)
+    for _, each in after.placed():
+        if each.media.id == 1:
+            for from_s, to_s, spoken in ((60, 63, True), (41, 43, False)):
+                at_n = n((from_s + to_s) / 2)
+                alone = (
+                    sum(c.start_n <= at_n + each.shift_n < c.stop_n for _, c in after.placed() if c.media.id == 1) == 1
+                )
+                if each.offset_n <= at_n < each.offset_n + each.length_n and alone:
+                    here = at_n + each.shift_n
+                    assert spoken == any(a <= here < b for a, b in plan.speech.tolist())
+    added = film.point_pins[0]
+    assert (added.id in plan.resting.held) == any(
+        each.origin == added.root and each.offset_n <= added.at_n <= each.offset_n + each.length_n
+        and not plan.resting.resting & {added.id}
+        for _, each in after.placed()
+    )  # fmt: skip
+
+
+def test_the_draft_keeps_pins():
+    film = corrections.mark(FILM, numbers(), start_n=n(60), stop_n=n(63), speech=True)
+    assert Draft(film).finish().speech_pins == film.speech_pins
