@@ -55,7 +55,7 @@ def test_duck_amount_is_typed_with_its_percent_beside_it(page: Page, ducked_proj
 
 
 def test_a_value_outside_its_limits_is_refused_in_words_and_the_old_one_stays(page: Page, ducked_project, score):
-    field = page.get_by_label("Attack", exact=True)
+    field = page.locator("#knob-attack_ms")
     field.fill("99999")
     field.press("Enter")
     expect(page.locator("#said")).to_contain_text("Attack must be between 0 and 5000 ms")
@@ -67,7 +67,7 @@ def test_a_value_outside_its_limits_is_refused_in_words_and_the_old_one_stays(pa
 
 
 def test_a_slider_dragged_is_one_step_of_the_history(page: Page, ducked_project, score):
-    slider = page.get_by_label("Release slider")
+    slider = page.locator('[data-knob="release_ms"] input[type=range]')
     box = slider.bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.3, box["y"] + box["height"] / 2)
     page.mouse.down()
@@ -78,12 +78,12 @@ def test_a_slider_dragged_is_one_step_of_the_history(page: Page, ducked_project,
     )
     assert score()["settings"]["release_ms"] > 2000
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_label("Release", exact=True)).to_have_value("900")
+    expect(page.locator("#knob-release_ms")).to_have_value("900")
     expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", "Undo: Tag lane Bed as music")
 
 
 def test_arrow_keys_nudge_and_double_click_resets(page: Page, ducked_project, score):
-    field = page.get_by_label("Hold", exact=True)
+    field = page.locator("#knob-hold_ms")
     field.focus()
     page.route("**/do/set_settings", lambda route: (page.wait_for_timeout(150), route.continue_()))
     field.press("ArrowUp")
@@ -252,10 +252,10 @@ def test_a_second_window_sees_what_the_first_one_does(page: Page, ducked_project
     second = page.context.new_page()
     try:
         second.goto(page.url)
-        expect(second.get_by_label("Hold", exact=True)).to_have_value("650")
-        field = page.get_by_label("Hold", exact=True)
+        expect(second.locator("#knob-hold_ms")).to_have_value("650")
+        field = page.locator("#knob-hold_ms")
         field.fill("900")
         field.press("Enter")
-        expect(second.get_by_label("Hold", exact=True)).to_have_value("900")
+        expect(second.locator("#knob-hold_ms")).to_have_value("900")
     finally:
         second.close()

@@ -64,9 +64,9 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
 def _points(project: Project, decided: Decided) -> dict[str, Any]:
     """The curves with how many points they have, and what thinning would make of the leading one."""
     plan = decided.plan
-    lanes = {lane.id: lane for lane in project.lanes}
+    lanes, by_hand = {lane.id: lane for lane in project.lanes}, project.point_pins
     curves = [
-        (lanes[key[0]], len(curve.time_n), sum(1 for pin in plan.pin_of.get(key, ()) if pin))
+        (lane := lanes[key[0]], len(curve.time_n), sum(pin.root in {c.origin for c in lane.clips} for pin in by_hand))
         for key, curve in plan.curves.items()
     ]
     thin = None

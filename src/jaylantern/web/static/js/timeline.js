@@ -115,7 +115,8 @@ export class Timeline extends EventTarget {
 
   /** What lies under the pointer: lane, clip if any, time, and the place inside the lane in pixels; null beside the lanes. */
   hit(event) {
-    const element = event.target.closest?.(".lane-body")?.parentElement ?? null;
+    const target = event.type === "dblclick" ? document.elementFromPoint(event.clientX, event.clientY) : event.target; // captured
+    const element = target?.closest?.(".lane-body")?.parentElement ?? null;
     const found = element && [...this._rows].find(([, row]) => row.element === element);
     if (!found) return null;
     const [id, row] = found;
