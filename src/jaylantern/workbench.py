@@ -70,8 +70,8 @@ class Workbench:
             (self.data / name).mkdir(parents=True, exist_ok=True)
         with_connection = self.connect()
         try:
-            if connection.migrate(with_connection):
-                projects.complete(with_connection)
+            connection.migrate(with_connection)
+            projects.complete(with_connection)
             self._forget_old_uploads(with_connection)
         finally:
             with_connection.close()

@@ -1,0 +1,39 @@
+"""A data folder of an older version is brought up to date and loses nothing."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+from jaylantern.core.model import USUAL_PERCHES, Trigger
+from jaylantern.core.settings import Mode, Settings
+from jaylantern.store import commands, connection, projects
+from jaylantern.workbench import Workbench
+
+
+def test_a_project_from_before_ducking_keeps_its_settings_and_gets_the_new_ones(tmp_path):
+    bench = Workbench(tmp_path / "data")
+    bench.data.mkdir()
+    folder = files("jaylantern.store") / "migrations"
+    names = sorted(each.name for each in folder.iterdir() if each.name.endswith(".sql"))[:3]
+    db = bench.connect()
+    db.execute("CREATE TABLE migration (name TEXT PRIMARY KEY, applied_at TEXT NOT NULL) STRICT, WITHOUT ROWID")
+    for name in names:
+        for statement in connection._statements((folder / name).read_text(encoding="utf-8")):
+            db.execute(statement)
+        db.execute("INSERT INTO migration VALUES (?, 'then')", (name,))
+    db.execute("INSERT INTO project (id, name, created_at, updated_at) VALUES (900, 'Old film', 'then', 'then')")
+    db.execute("INSERT INTO setting VALUES (900, 'amount_db', -9.5), (900, 'hold_ms', 700)")
+    db.execute(
+        "INSERT INTO lane (id, project_id, position, name, kind, tag) VALUES (901, 900, 0, 'Talk', 'sound', 'dialogue')"
+    )
+    db.close()
+    bench.prepare()
+    db = bench.connect()
+    old = projects.load(db, 900)
+    assert old.settings == Settings(amount_db=-9.5, hold_ms=700)
+    assert old.perches == USUAL_PERCHES
+    assert (old.lanes[0].trigger, old.lanes[0].frozen) == (Trigger.VOICE, False)
+    commands.do(db, 900, "set_settings", {"settings": {"mode": "compressor", "ratio": 3}})
+    changed = projects.load(db, 900).settings
+    assert (changed.mode, changed.ratio) == (Mode.COMPRESSOR, 3)
+    db.close()
