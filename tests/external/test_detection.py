@@ -149,3 +149,14 @@ def test_pauses_within_a_prompt_do_not_flutter():
 def test_a_level_gate_as_detector_can_take_the_networks_place():
     track = track_of(clean(), GateDetector())
     assert f1(find_speech(track, sensitivity=50)) > 0.8
+
+
+def test_more_sensitivity_never_loses_what_less_of_it_found():
+    track = track_of(with_noise(0.03))
+    before, totals = intervals.none(), []
+    for sensitivity in range(0, 101):
+        found = find_speech(track, sensitivity=sensitivity)
+        assert intervals.total_n(intervals.without(before, found)) == 0
+        before = found
+        totals.append(intervals.total_n(found))
+    assert totals[0] < totals[50] < totals[100]
