@@ -27,7 +27,6 @@ STRIDE_N = 4096
 LOG2_PER_DB = np.log2(10.0) / 20.0
 MANY = 24  # ramps in one window from which on all its samples are interpolated at once
 CODES = {Ramp.DB: 0, Ramp.AMPLITUDE: 1, Ramp.EASED: 2}
-WORDS = tuple(CODES)
 FINE = 200  # parts a bent ramp is looked at in, to say it in straight ones
 
 

@@ -109,6 +109,12 @@ class Clip:
         """What is added to a media time to get its timeline time."""
         return self.start_n - self.offset_n
 
+    def shows(self, start_n: int, stop_n: int) -> tuple[int, int] | None:
+        """Where on the timeline the clip shows some of media [start_n, stop_n); None where it shows nothing of it."""
+        first_n = max(start_n, self.offset_n) + self.shift_n
+        last_n = min(stop_n, self.offset_n + self.length_n) + self.shift_n
+        return (first_n, last_n) if first_n < last_n else None
+
 
 @dataclass(frozen=True)
 class Lane:

@@ -73,12 +73,11 @@ def talk_of(project: Project, sounding: Sounding) -> Talk:
         assert perch is not None
         parts.setdefault(perch, []).append(triggers.spans_of(lane, clip, project.settings, sounding, mine))
         for pin in mine:
-            start_n = max(pin.start_n, clip.offset_n) + clip.shift_n
-            stop_n = min(pin.stop_n, clip.offset_n + clip.length_n) + clip.shift_n
-            if start_n < stop_n and pin.heard is Heard.APART:
-                cuts.append(start_n)
-            elif start_n < stop_n and pin.heard is Heard.JOINED:
-                joins.append((start_n, stop_n))
+            shown = clip.shows(pin.start_n, pin.stop_n)
+            if shown and pin.heard is Heard.APART:
+                cuts.append(shown[0])
+            elif shown and pin.heard is Heard.JOINED:
+                joins.append(shown)
     spans = {perch: intervals.union(np.concatenate(each)) for perch, each in parts.items()}
     return Talk(spans, np.unique(np.array(cuts, np.int64)), intervals.union(np.array(joins, np.int64)))
 
@@ -144,17 +143,13 @@ def passages_of(project: Project, talk: Talk) -> tuple[Passage, ...]:
 
 def _pins_on_timeline(project: Project) -> list[tuple[int, int, DipPin]]:
     """Where on the timeline the passages of dip pins lie: one entry for each clip that shows some of it."""
-    found = []
-    clips = key_clips(project) if project.dip_pins else []
-    for pin in project.dip_pins:
-        for _, clip in clips:
-            if clip.media.id != pin.media_id:
-                continue
-            start_n = max(pin.start_n, clip.offset_n) + clip.shift_n
-            stop_n = min(pin.stop_n, clip.offset_n + clip.length_n) + clip.shift_n
-            if start_n < stop_n:
-                found.append((start_n, stop_n, pin))
-    return found
+    clips = [clip for _, clip in key_clips(project)]
+    return [
+        (*shown, pin)
+        for pin in project.dip_pins
+        for clip in clips
+        if clip.media.id == pin.media_id and (shown := clip.shows(pin.start_n, pin.stop_n))
+    ]
 
 
 def _pin_of(start_n: int, stop_n: int, pinned: list[tuple[int, int, DipPin]]) -> DipPin | None:
@@ -170,11 +165,11 @@ def _pin_of(start_n: int, stop_n: int, pinned: list[tuple[int, int, DipPin]]) ->
 
 def _touched(project: Project, spans: Intervals) -> list[bool]:
     """Which passages hold or touch a stretch that was corrected by hand."""
+    pins = triggers.pins_by_media(project)
     marks = [
-        (max(pin.start_n, clip.offset_n) + clip.shift_n, min(pin.stop_n, clip.offset_n + clip.length_n) + clip.shift_n)
-        for pins in (triggers.pins_by_media(project),)
+        shown
         for _, clip in key_clips(project)
         for pin in pins.get(clip.media.id, [])
+        if (shown := clip.shows(pin.start_n, pin.stop_n))
     ]
-    marks = [mark for mark in marks if mark[0] < mark[1]]
     return [any(a <= stop_n and start_n <= b for a, b in marks) for start_n, stop_n in spans.tolist()]

@@ -352,7 +352,6 @@ class _Drawn:
     def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk) -> None:
         self._project, self._found, self._talk = project, found, talk
         self._dips: dict[str, list[Dip]] = {}
-        self._curves: dict[tuple[str, bytes], Curve] = {}
 
     def curve(self, perch: str, clips: Sequence[Clip]) -> Curve:
         """The curve that clips of one lane on a perch follow."""

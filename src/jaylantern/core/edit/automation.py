@@ -85,13 +85,9 @@ def remove(
     return replace(project, point_pins=tuple(pins.values()))
 
 
-def _roots(project: Project, lane_id: int | None) -> set[int]:
-    return {clip.origin for lane in project.lanes if lane_id in (None, lane.id) for clip in lane.clips}
-
-
 def without_points(project: Project, *, lane_id: int) -> Project:
     """Without the points set by hand on a lane."""
-    gone = _roots(project, lane_id)
+    gone = {clip.origin for clip in lane_of(project, lane_id).clips}
     return replace(project, point_pins=tuple(pin for pin in project.point_pins if pin.root not in gone))
 
 

@@ -137,10 +137,11 @@ def join(project: Project, plan: Plan, new_id: NewId, *, index: int) -> Project:
         raise Refused("There is no passage after this one to join it with.")
     after = plan.passages[index + 1]
     spans = (passage.stop_n, after.start_n)
+    clips = [clip for _, clip in passages.key_clips(project)]
     apart = {
         pin.id
         for pin in project.speech_pins
-        for _, clip in passages.key_clips(project)
+        for clip in clips
         if pin.heard is Heard.APART
         and pin.media_id == clip.media.id
         and passage.stop_n - 1 <= pin.start_n + clip.shift_n <= after.start_n + 1
@@ -180,13 +181,13 @@ def set_own(
 def lift(project: Project, plan: Plan, *, index: int) -> Project:
     """Take away all that was corrected by hand of one passage."""
     passage = passage_of(plan, index)
+    clips = [clip for _, clip in passages.key_clips(project)]
     gone = {
         pin.id
         for pin in project.speech_pins
-        for _, clip in passages.key_clips(project)
+        for clip in clips
         if pin.media_id == clip.media.id
-        and clip.offset_n < pin.stop_n
-        and pin.start_n < clip.offset_n + clip.length_n
+        and clip.shows(pin.start_n, pin.stop_n)
         and pin.start_n + clip.shift_n <= passage.stop_n
         and passage.start_n <= pin.stop_n + clip.shift_n
     }
