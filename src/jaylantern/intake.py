@@ -116,7 +116,8 @@ def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: P
     total = store.length_n
     chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
     track = hear(chunks, analysis, length_n=total)
-    _save(folder / "facts.npz", probability=track.probability, level_db=track.level_db, power=analysis.power)
+    heard = {"probability": track.probability, "level_db": track.level_db, "over_db": track.over_db}
+    _save(folder / "facts.npz", **heard, power=analysis.power)
     _write_character(folder, store)
     sound = found.sound
     assert sound is not None
@@ -208,7 +209,8 @@ def read_about(folder: Path) -> About:
 def read_facts(folder: Path, about: About) -> MediaFacts:
     """Levels, powers and voice of a folder filled before."""
     with np.load(folder / "facts.npz") as saved:
-        track = VoiceTrack(saved["probability"], saved["level_db"], about.sound_n)
+        over_db = saved.get("over_db")  # an older data folder knows the level alone
+        track = VoiceTrack(saved["probability"], saved["level_db"], about.sound_n, over_db)
         power = saved["power"]
         if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
             mono = about.channels == 1

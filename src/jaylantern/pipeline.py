@@ -20,11 +20,12 @@ from jaylantern.core.arrays import mono
 from jaylantern.core.clearance import MediaPower
 from jaylantern.core.curve import Curve
 from jaylantern.core.intervals import Intervals
-from jaylantern.core.levels import level_db
+from jaylantern.core.levels import HOP_N, level_db
 from jaylantern.core.model import Clip, Project
 from jaylantern.core.passages import Passage, key_clips
 from jaylantern.core.pecking import order_of
 from jaylantern.core.plan import Plan, make_plan
+from jaylantern.core.prominence import BandPowers, prominence
 from jaylantern.core.settings import Mode
 from jaylantern.core.sidechain import KeyTrack, key_level
 from jaylantern.core.speech import FRAME_N, VoiceTrack, find_speech
@@ -92,10 +93,14 @@ def hear(
     loud = float(np.percentile(levels, 90)) if len(levels) else TARGET_DB
     gain = np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
     detector = detector or silero.SileroDetector()
-    found = [detector.probabilities(part) for part in _frames(chunks, gain)]
+    found, bands = [], BandPowers(silero.RATE)
+    for part in _frames(chunks, gain):
+        found.append(detector.probabilities(part))
+        bands.add(part)
     wanted = -(-length_n // FRAME_N)
     probability = np.concatenate([*found, np.zeros(wanted, np.float32)])[:wanted]
-    return VoiceTrack(probability, levels.astype(np.float32), length_n)
+    over = prominence(bands.finish()[: len(levels)], probability, frame_blocks=FRAME_N / HOP_N)
+    return VoiceTrack(probability, levels.astype(np.float32), length_n, over)
 
 
 def _frames(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarray]:

@@ -1,8 +1,8 @@
 """From probability and level to speech: which stretches of a medium are spoken, at a given sensitivity.
 
 start a stretch where the probability reaches `enter`; extend it both ways down to `stay`;
-set its edges on the rise and fall of the level; add what any lower sensitivity finds; join what is close; drop what is
-too short. So more sensitivity never loses what less of it found.
+set its edges where the sound stands out from what is there without speech (`prominence`); add what any lower
+sensitivity finds; join what is close; drop what is too short. So more sensitivity never loses what less of it found.
 """
 
 from __future__ import annotations
@@ -16,15 +16,15 @@ from numpy.typing import NDArray
 from jaylantern.core import intervals
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.levels import HOP_N
+from jaylantern.core.prominence import prominence
 from jaylantern.core.timebase import ms_to_n
 
 FRAME_N = 1536  # 32 ms at the project rate: 512 samples at 16 kHz
 ENTER = 0.85  # at sensitivity 50; this and what follows was measured on telephone prompts in five languages
 STAY = 0.50
 LOGIT_PER_STEP = 0.07
-OUTWARD_MS, INWARD_MS = 300, 150
-CONTRAST_DB = 16.0
-RISE_SHARE = 0.5  # where between the quietest and the loudest of the neighbourhood the word begins
+BEFORE, AFTER, INWARD = 20, 15, 10  # blocks of 10 ms in which a word's first and last sounds are looked for
+GAP = 4  # blocks that may be silent within them: the closure of a stop
 STEP = 5  # of sensitivity: what is found grows in steps of five
 JOIN_MS, SHORTEST_MS = 300, 150
 
@@ -33,12 +33,21 @@ JOIN_MS, SHORTEST_MS = 300, 150
 class VoiceTrack:
     """What speech is decided from, in media time.
 
-    `probability` (frames of 32 ms,), 0 to 1; `level_db` (blocks of 10 ms,), dBFS; `length_n` samples.
+    `probability` (frames of 32 ms,), 0 to 1; `level_db` (blocks of 10 ms,), dBFS; `length_n` samples; `over_db` as the
+    levels: how far the sound stands out in its best band, from the level alone where that was not kept.
     """
 
     probability: NDArray[np.float32]
     level_db: NDArray[np.float32]
     length_n: int
+    over_db: NDArray[np.float32] | None = None
+
+    def standing_out(self) -> NDArray[np.float32]:
+        """`over_db`, or what the level alone tells of it."""
+        if self.over_db is not None:
+            return self.over_db
+        power = (10.0 ** (self.level_db[:, None] / 10.0)).astype(np.float32)
+        return prominence(power, self.probability, frame_blocks=FRAME_N / HOP_N)
 
 
 def _logit(p: float) -> float:
@@ -51,43 +60,40 @@ def thresholds(sensitivity: float) -> tuple[float, float]:
     return tuple(1.0 / (1.0 + math.exp(shift - _logit(p))) for p in (ENTER, STAY))  # type: ignore[return-value]
 
 
-def _onset(level: NDArray[np.float32], edge_n: int) -> int | None:
-    """Sample at which the level rises near edge_n, going back from its loudest place; None without contrast."""
-    lo = max(0, (edge_n - ms_to_n(OUTWARD_MS)) // HOP_N)
-    near = level[lo : (edge_n + ms_to_n(INWARD_MS)) // HOP_N]
-    if len(near) < 2:
-        return None
-    top = int(near.argmax())
-    quiet = float(near[: top + 1].min())
-    if near[top] - quiet < CONTRAST_DB:
-        return None
-    threshold = quiet + RISE_SHARE * (float(near[top]) - quiet)
-    below = np.flatnonzero(near[:top] < threshold)
-    return (lo + int(below[-1]) + 1) * HOP_N if len(below) else None
+def _edge(over_db: NDArray[np.float32], at: int, outward: int) -> int:
+    """Block at which what stands out near block `at` begins, looking back at most `outward` blocks; `at` itself where
+    nothing near it stands out."""
+    heard = np.flatnonzero(over_db[at : at + INWARD] > 0)
+    if not len(heard):
+        return at
+    back = over_db[max(0, at - outward) : at + int(heard[0]) + 1][::-1] > 0
+    gaps = np.flatnonzero(np.diff(np.flatnonzero(np.append(back, True))) > GAP + 1)
+    last = int(np.flatnonzero(back)[gaps[0] if len(gaps) else -1])
+    return at + int(heard[0]) - last
 
 
 class _Edges:
-    """Edges of one track set on the rise and fall of its level; each is looked at once, whatever sensitivity asks."""
+    """Edges of one track set where it begins and ceases to stand out; each is looked at once, whatever sensitivity
+    asks."""
 
     def __init__(self, track: VoiceTrack) -> None:
-        self._level, self._backward = track.level_db, track.level_db[::-1]
-        self._size_n = len(track.level_db) * HOP_N
+        self._over = track.standing_out()
+        self._backward = self._over[::-1]
         self._begins: dict[int, int] = {}
         self._ends: dict[int, int] = {}
         self.found: dict[int, Intervals] = {}  # by step of sensitivity: all that it or a lower one finds, not joined
 
     def begin(self, start_n: int) -> int:
-        """Where the word begins whose stretch starts here; here, where no rise is seen."""
+        """Where the word begins whose stretch starts here."""
         if start_n not in self._begins:
-            rise = _onset(self._level, start_n)
-            self._begins[start_n] = start_n if rise is None else rise
+            self._begins[start_n] = _edge(self._over, start_n // HOP_N, BEFORE) * HOP_N
         return self._begins[start_n]
 
     def end(self, stop_n: int) -> int:
         """Where the word ends whose stretch stops here."""
         if stop_n not in self._ends:
-            fall = _onset(self._backward, self._size_n - stop_n)
-            self._ends[stop_n] = stop_n if fall is None else self._size_n - fall
+            size = len(self._backward)
+            self._ends[stop_n] = (size - _edge(self._backward, max(0, size - stop_n // HOP_N), AFTER)) * HOP_N
         return self._ends[stop_n]
 
     def snapped(self, spans: Intervals) -> Intervals:

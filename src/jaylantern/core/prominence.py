@@ -1,0 +1,90 @@
+"""How far a sound stands out, band by band, over what is there when nobody speaks.
+
+A word's first and last sounds are soft, and each lives in a band of its own: in the whole sound's level they drown in
+noise or music that one band of them still rises over. Where a word begins and ends is read from this.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jaylantern.core.levels import HOP_N
+from jaylantern.core.timebase import RATE
+
+BANDS_HZ = (150, 400, 800, 1400, 2200, 3200, 4500, 7000)  # edges: voice bar, formants, hiss
+SMOOTH = 3  # blocks of 10 ms
+CALM = 0.15  # a frame less likely to be speech than this shows what is there when nobody speaks
+CALM_SHARE = 90  # per cent of the calm blocks around that a sound must be louder than
+OVER_DB = 3.0  # and by how much
+REACH_DB = 30.0  # sound so far under the loud moments of the speech around is no part of it
+NEAR, SPEECH_NEAR = 300, 3000  # blocks to each side that count as around
+FEW = 30  # fewer calm blocks around than this say nothing; the whole medium's are taken
+STRIDE = 100
+
+Rows = NDArray[np.float32]
+
+
+class BandPowers:
+    """Power in each of BANDS_HZ of a mono stream, one row for every 10 ms, through a Hann window of 25 ms around it."""
+
+    def __init__(self, rate: int) -> None:
+        self._hop, self._size = rate * HOP_N // RATE, rate // 40
+        self._window = np.hanning(self._size).astype(np.float32)
+        self._points = 1 << (self._size - 1).bit_length()
+        self._edges = [round(hz * self._points / rate) for hz in BANDS_HZ]
+        self._rest = np.zeros((self._size - self._hop) // 2, np.float32)
+        self._rows: list[Rows] = []
+
+    def add(self, samples: Rows) -> None:
+        """Take (n,) samples."""
+        sound = np.concatenate((self._rest, samples))
+        count = max(0, (len(sound) - self._size) // self._hop + 1)
+        self._rest = sound[count * self._hop :]
+        if count:
+            frames = np.lib.stride_tricks.sliding_window_view(sound, self._size)[: count * self._hop : self._hop]
+            spectrum = np.fft.rfft(frames * self._window, self._points)
+            power = np.square(spectrum.real) + np.square(spectrum.imag)
+            self._rows.append(np.add.reduceat(power, self._edges, axis=1)[:, :-1].astype(np.float32))
+
+    def finish(self) -> Rows:
+        """All rows, shape (blocks, bands); the sound is taken to be silent after its end."""
+        self.add(np.zeros(self._size, np.float32))
+        return np.concatenate((np.zeros((0, len(BANDS_HZ) - 1), np.float32), *self._rows))
+
+
+def prominence(power: Rows, probability: Rows, *, frame_blocks: float) -> Rows:
+    """How far each 10 ms stands over its surroundings in its best band, dB, shape (blocks,); over 0 it is heard.
+
+    `power` (blocks, bands); `probability` of speech (frames,), each `frame_blocks` blocks long. A band's line is
+    OVER_DB above what CALM_SHARE of the calm blocks around reach, and no lower than REACH_DB under the speech around.
+    """
+    if not len(power):
+        return np.zeros(0, np.float32)
+    smooth = _smoothed(power)
+    band_db, whole_db = _db(smooth), _db(smooth.sum(axis=1))
+    frame = np.minimum((np.arange(len(power)) / frame_blocks).astype(int), max(0, len(probability) - 1))
+    likely = probability[frame] if len(probability) else np.zeros(len(power), np.float32)
+    calm, spoken = likely < CALM, likely > 0.5
+    everywhere = (
+        np.percentile(band_db[calm], CALM_SHARE, axis=0) if calm.sum() >= FEW else np.full(band_db.shape[1], -300)
+    )
+    loudest = float(np.percentile(whole_db[spoken], 95)) if spoken.any() else float(whole_db.max())
+    out = np.empty(len(power), np.float32)
+    for at in range(0, len(power), STRIDE):
+        here = slice(at, at + STRIDE)
+        near, wide = (slice(max(0, at - reach), at + STRIDE + reach) for reach in (NEAR, SPEECH_NEAR))
+        quiet, talk = band_db[near][calm[near]], whole_db[wide][spoken[wide]]
+        line = np.percentile(quiet, CALM_SHARE, axis=0) if len(quiet) >= FEW else everywhere
+        loud = float(np.percentile(talk, 95)) if len(talk) >= FEW else loudest
+        out[here] = (band_db[here] - np.maximum(line + OVER_DB, loud - REACH_DB)).max(axis=1)
+    return out
+
+
+def _smoothed(power: Rows) -> Rows:
+    padded = np.pad(power, ((SMOOTH // 2, SMOOTH // 2), (0, 0)), mode="edge")
+    return np.asarray(np.lib.stride_tricks.sliding_window_view(padded, SMOOTH, axis=0).mean(axis=-1), np.float32)
+
+
+def _db(power: Rows) -> Rows:
+    return np.asarray(10.0 * np.log10(np.maximum(power, 1e-12)), np.float32)
