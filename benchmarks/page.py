@@ -59,6 +59,17 @@ async (deed) => {
     return [answered - began, drawn - began, performance.now() - began];
 }
 """
+SLIDER = """
+async ([knob, from, to, k]) => {
+    const { score } = window.jayLantern;
+    const shown = () => new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
+    const began = performance.now();
+    await score.drag('set_settings', { settings: { [knob]: from + ((to - from) * k) / 12 } });
+    const answered = performance.now();
+    await shown();
+    return [answered - began, performance.now() - began];
+}
+"""
 
 
 def build(data: Path, *, minutes: int, clips: int) -> int:
@@ -109,11 +120,36 @@ def _lanes(media: dict[str, Media], new_id: Callable[[], int], *, minutes: int, 
     return made
 
 
+def build_talk(data: Path, *, minutes: int) -> int:
+    """A film of one narration and one bed in a data folder that has been built: talk nearly all the time."""
+    bench = Workbench(data)
+    db = bench.connect()
+    try:
+        project_id = projects.create(db, "A long talk")
+        rows = db.execute("SELECT id, sha256, name, length_n FROM media").fetchall()
+        of = {row["name"]: Media(row["id"], row["sha256"], row["name"], row["length_n"], True, False) for row in rows}
+
+        def lay_out(project: Project, new_id: Callable[[], int]) -> tuple[str, Project]:
+            lanes = []
+            for tag, name in ((Tag.DIALOGUE, "talk.wav"), (Tag.MUSIC, "bed.wav")):
+                lane_id, medium, n = new_id(), of[name], of[name].length_n
+                many = range(minutes * 60 * RATE // n)
+                clips = tuple(Clip(new_id(), f"{tag} {i + 1}", medium, i * n, 0, n) for i in many)
+                lanes.append(Lane(lane_id, str(tag), LaneKind.SOUND, tag, clips=clips))
+            return "Lay out", replace(project, lanes=tuple(lanes))
+
+        commands.carry_out(db, project_id, lay_out)
+        return project_id
+    finally:
+        db.close()
+
+
 def measure(folder: Path, say: Callable[[str, str, str], None], *, minutes: int, clips: int = 600) -> None:
     """Print what scrolling, zooming, an edit and opening take."""
     data = folder / "page"
     data.mkdir()
     project_id = build(data, minutes=minutes, clips=clips)
+    talk_id = build_talk(data, minutes=minutes)
     server = subprocess.Popen(
         [sys.executable, "-m", "jaylantern.cli", "serve", "--data", str(data), "--port", "0"],
         stdout=subprocess.PIPE, text=True,
@@ -126,6 +162,7 @@ def measure(folder: Path, say: Callable[[str, str, str], None], *, minutes: int,
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             what = f"{minutes} min, {len(LANES) + 1} lanes, {clips} clips"
             _report(page, f"{url}projects/{project_id}/duck", say, what)
+            _report_sliders(page, f"{url}projects/{talk_id}/duck", say, minutes)
             browser.close()
     finally:
         server.terminate()
@@ -157,3 +194,23 @@ def _report(page: Page, url: str, say: Callable[[str, str, str], None], what: st
         answers.append(page.evaluate(EDIT, k))
     medians = ", ".join(f"{statistics.median(each):.0f}" for each in zip(*answers, strict=True))
     say("an edit: answered, drawn with its passages and curve, painted (medians)", f"{medians} ms", "≤ 150 ms")
+
+
+def _report_sliders(page: Page, url: str, say: Callable[[str, str, str], None], minutes: int) -> None:
+    page.goto(url)
+    page.wait_for_selector("body.ready")
+    page.wait_for_timeout(1500)
+    settle = "(values) => window.jayLantern.score.do('set_settings', { settings: values })"
+    for what, values, knob, ends in (
+        ("dips", {"mode": "passage"}, "attack_ms", (300, 600)),
+        ("compressor, hold 1000 ms", {"mode": "compressor", "comp_hold_ms": 1000}, "threshold_db", (-36, -28)),
+        ("compressor, hold 0 ms", {"mode": "compressor", "comp_hold_ms": 0}, "threshold_db", (-36, -28)),
+    ):
+        page.evaluate(settle, values)
+        page.wait_for_timeout(1500)
+        took = []
+        for k in range(12):
+            took.append(page.evaluate(SLIDER, [knob, *ends, k]))
+            page.wait_for_timeout(250)
+        medians = ", ".join(f"{statistics.median(each):.0f}" for each in zip(*took[1:], strict=True))
+        say(f"a slider, {minutes} min of talk, {what}: answered, drawn (medians)", f"{medians} ms", "≤ 100 ms")

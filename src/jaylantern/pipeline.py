@@ -19,6 +19,7 @@ from jaylantern.core.analysis import Analysis
 from jaylantern.core.arrays import mono
 from jaylantern.core.clearance import MediaPower
 from jaylantern.core.curve import Curve
+from jaylantern.core.curves import STRAIGHT_DB
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.levels import HOP_N, level_db
 from jaylantern.core.model import Clip, Project
@@ -36,7 +37,6 @@ from jaylantern.detect.protocol import VoiceDetector
 
 TARGET_DB = -23.0  # level the 90th percentile is brought to before the network hears it
 LARGEST_BOOST_DB = 50.0
-KEYFRAME_DB = 0.05
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,13 +59,19 @@ class Decided:
     clear_lu: list[float]
     speech_lufs: float
     match_db: float  # what makes the plain mix as loud as the ducked one
-    findings: list[checkup.Finding]
     sounding: Sounding
+    true_peaks: Mapping[int, float]
 
     @cached_property
     def programme(self) -> mix.Programme:
         """What rendering needs; worked out when something is first heard."""
         return mix.programme(self.project, self.plan)
+
+    @cached_property
+    def findings(self) -> list[checkup.Finding]:
+        """The check-up; worked out when it is first looked at."""
+        plan, sounding = self.plan, self.sounding
+        return checkup.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, self.true_peaks)
 
     @property
     def talk_n(self) -> int:
@@ -82,7 +88,8 @@ class Decided:
     def dip_db(self, passage: Passage) -> float:
         """Gain of the music in the middle of a passage."""
         middle = np.array([(passage.start_n + passage.stop_n) // 2])
-        return float(self.plan.leading.at(middle)[0])
+        key = self.plan.leading_key
+        return 0.0 if key is None else float(self.plan.curves.gain_at(key, middle)[0])
 
 
 def hear(
@@ -134,8 +141,7 @@ def decide(project: Project, facts: Mapping[int, MediaFacts]) -> Decided:
     clear = clearance.per_passage(plan, power.speech, power.rest)
     loud = clearance.speech_lufs(power.speech)
     peaks = {number: fact.true_peak for number, fact in facts.items()}
-    found = checkup.findings(project, plan, sounding.speech, clear, loud, peaks)
-    return Decided(project, plan, clear, loud, power.match_db, found, sounding)
+    return Decided(project, plan, clear, loud, power.match_db, sounding, peaks)
 
 
 def sounding_of(project: Project, facts: Mapping[int, MediaFacts]) -> Sounding:
@@ -153,4 +159,4 @@ def sounding_of(project: Project, facts: Mapping[int, MediaFacts]) -> Sounding:
 
 def keyframes(curve: Curve, clip: Clip) -> Curve:
     """The curve over a clip as points that are straight in dB between them, bent ramps within 0.05 dB."""
-    return curve.straightened(largest_db=KEYFRAME_DB).within(clip.start_n, clip.stop_n)
+    return curve.straightened(largest_db=STRAIGHT_DB).within(clip.start_n, clip.stop_n)

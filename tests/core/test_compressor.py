@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 from jaylantern.core import sidechain
 from jaylantern.core.compressor import Law, decay, followed, held, released, smoothed
+from jaylantern.core.curves import Curves
 from jaylantern.core.model import Tag
 from jaylantern.core.sidechain import BLOCK, KeyListener, curve_under, in_pieces, key_level
 from jaylantern.core.timebase import RATE
@@ -159,9 +160,60 @@ def test_blocks_left_out_are_as_if_they_had_been_worked_out(monkeypatch):
     made, key = squeezed(TALK, comp_hold_ms=50, comp_release_ms=100, look_ahead_ms=200)
     some, active = sidechain.reduction_under(made, {"dialogue"}, key)
     assert len(active) < len(some) // BLOCK - 10
-    monkeypatch.setattr(sidechain, "_active", lambda rows, _: np.arange(len(rows)))
+    monkeypatch.setattr(sidechain, "_active", lambda rows, *_: np.arange(len(rows)))
     every, _ = sidechain.reduction_under(made, {"dialogue"}, key)
     assert np.abs(some - every).max() < 0.01
+
+
+# — a long timeline —
+
+
+@pytest.fixture
+def long(monkeypatch):
+    monkeypatch.setattr(sidechain, "LONG_N", RATE)
+    made, key = squeezed(TALK, comp_hold_ms=60, comp_release_ms=120, look_ahead_ms=25, output_db=1.5)
+    return sidechain.Squeeze(made, {"dialogue"}, key)
+
+
+def test_a_stretch_of_a_long_curve_is_the_whole_one_there(long):
+    start_n, stop_n = 2 * RATE + 777, 5 * RATE + 11
+    at = np.arange(start_n, stop_n, 48)
+    part = long.within(start_n, stop_n)
+    assert (part.time_n[0], part.time_n[-1]) == (start_n, stop_n)
+    assert np.abs(part.at(at) - long.curve.at(at)).max() < 2 * sidechain.CURVE_DB + 0.01
+
+
+def test_the_coarse_grid_of_a_long_curve_is_near_the_exact_one(long):
+    at = np.arange(0, len(TALK), 4800) + 2400
+    off = np.abs(long.at(at) - long.curve.at(at))
+    assert off.mean() < 0.25
+    assert np.percentile(off, 95) < 1.5
+
+
+def test_the_outline_of_a_long_curve_goes_as_high_and_as_deep(long):
+    grid = long.at(np.arange(0, len(TALK), 192))
+    assert long.outline.gain_db.max() == pytest.approx(grid.max(), abs=0.01)
+    assert long.outline.gain_db.min() == pytest.approx(grid.min(), abs=0.01)
+    assert len(long.outline.time_n) <= 2 * (len(TALK) / RATE / 0.248 + 1)
+
+
+def test_curves_are_worked_out_only_when_asked_for(long, monkeypatch):
+    curves = Curves({(1, "music"): long})
+    monkeypatch.setattr(sidechain, "in_pieces", lambda *_, **__: pytest.fail("worked out"))
+    assert (1, "music") in curves
+    assert curves.rough((1, "music"))
+    assert curves.outline((1, "music")).deepest_db < -3
+    assert curves.gain_at((1, "music"), np.array([0])).shape == (1,)
+
+
+def test_an_outline_is_exact_within_the_stretch_in_view(long):
+    curves = Curves({(1, "music"): long})
+    start_n, stop_n = 2 * RATE, 4 * RATE
+    mixed = curves.exact_within((1, "music"), start_n, stop_n)
+    at = np.arange(start_n, stop_n, 480)
+    assert np.abs(mixed.at(at) - long.curve.at(at)).max() < 2 * sidechain.CURVE_DB + 0.01
+    outside = mixed.time_n > stop_n
+    assert set(mixed.time_n[outside]) <= set(long.outline.time_n)
 
 
 def test_look_ahead_is_down_before_the_word():

@@ -132,9 +132,9 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
         return
     if settings.mode is Mode.EVEN:
         yield Finding(True, f"No ducking: music and ambience lie at {_figure(settings.even_db)} dB throughout.")
-    elif settings.mode is Mode.PASSAGE and settings.amount_db == 0 and plan.leading.deepest_db == 0:
+    elif settings.mode is Mode.PASSAGE and settings.amount_db == 0 and plan.leading_outline.deepest_db == 0:
         yield Finding(False, "Duck amount is 0 dB: the music does not give way.", missing=Missing.AMOUNT)
-    elif settings.mode is Mode.COMPRESSOR and plan.leading.deepest_db > settings.output_db - 1:
+    elif settings.mode is Mode.COMPRESSOR and plan.leading_outline.deepest_db > settings.output_db - 1:
         text = "The compressor hardly works: speech stays under its threshold. Lower the threshold."
         yield Finding(False, text, plan.passages[0].start_n)
     masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
@@ -195,7 +195,7 @@ def _flutter(plan: Plan) -> list[int]:
 
 def _ups_and_downs(plan: Plan) -> list[int]:
     """Where the curve of the music comes up by 3 dB or more and goes down again within a second."""
-    time_n, gain_db = plan.leading.time_n, plan.leading.gain_db
+    time_n, gain_db = plan.leading_outline.time_n, plan.leading_outline.gain_db
     found: list[int] = []
     low, low_n, high, high_n = float(gain_db[0]), int(time_n[0]), float(gain_db[0]), int(time_n[0])
     for now_n, gain in zip(time_n.tolist(), gain_db.tolist(), strict=True):
@@ -217,11 +217,11 @@ def _too_loud(project: Project, plan: Plan, true_peaks: Mapping[int, float]) -> 
         return
     for lane, _, clips in yielding(project):
         for clip in clips:
-            curve = plan.curve_of(lane, clip)
-            if curve is None or clip.muted or lane.muted:
+            key = plan.key_of(lane, clip)
+            if key is None or clip.muted or lane.muted:
                 continue
             over = amplitude_to_db(true_peaks.get(clip.media.id, 0.0)) + lane.gain_db + clip.gain_db
-            over += float(curve.gain_db.max())
+            over += float(plan.curves.outline(key).gain_db.max())
             if over > 0:
                 text = (
                     f"An output gain of +{project.settings.output_db:g} dB lifts {clip.name} {over:.1f} dB over full"

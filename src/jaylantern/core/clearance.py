@@ -9,10 +9,11 @@ from functools import lru_cache
 import numpy as np
 
 from jaylantern.core.arrays import Doubles
+from jaylantern.core.curves import CurveKey
 from jaylantern.core.fades import Fade, amplitude_at
 from jaylantern.core.loudness import STEP_N, to_lufs
 from jaylantern.core.model import Channels, Clip, Project, Tag
-from jaylantern.core.plan import CurveKey, Plan
+from jaylantern.core.plan import Plan
 from jaylantern.core.timebase import RATE, db_to_amplitude
 
 SHORT_N = 300 * RATE  # clips under five minutes are many, and their powers small enough to be remembered
@@ -117,7 +118,7 @@ def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) 
     middle = np.arange(steps) * STEP_N + STEP_N // 2
     for (key, talks), power in yielding.items():
         target = speech if talks else rest
-        target += power * 10.0 ** (plan.curves[key].at(middle) / 10.0)
+        target += power * 10.0 ** (plan.curves.gain_at(key, middle) / 10.0)
     return Powers(speech, rest, plain)
 
 

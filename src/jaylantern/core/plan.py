@@ -20,15 +20,17 @@ from itertools import pairwise
 
 import numpy as np
 
-from jaylantern.core import intervals, pecking, sidechain
+from jaylantern.core import intervals, pecking
 from jaylantern.core import passages as talks
 from jaylantern.core.curve import CODES, Curve
+from jaylantern.core.curves import CurveKey, Curves
 from jaylantern.core.intervals import Intervals
 from jaylantern.core.model import Clip, Lane, Project, Tag, perch_of_lane
 from jaylantern.core.passages import Passage, Talk
 from jaylantern.core.pins import Own
 from jaylantern.core.points import Resting, with_points
 from jaylantern.core.settings import KNOB, Mode, Settings
+from jaylantern.core.sidechain import Squeeze
 from jaylantern.core.timebase import ms_to_n
 from jaylantern.core.triggers import Sounding
 
@@ -51,9 +53,6 @@ class Dip:
     last: bool = False  # the last over a piece of music
 
 
-CurveKey = tuple[int, str]  # lane and perch
-
-
 @dataclass(frozen=True)
 class Plan:
     """Passages in order with the dip that each asks for, and the gain curve of each lane and perch that gives way.
@@ -65,7 +64,7 @@ class Plan:
     passages: tuple[Passage, ...]
     dips: tuple[Dip, ...]
     talk: Talk
-    curves: Mapping[CurveKey, Curve]
+    curves: Curves
     pin_of: Mapping[CurveKey, tuple[int, ...]]
     resting: Resting = NOTHING_RESTS
 
@@ -94,6 +93,11 @@ class Plan:
     def leading(self) -> Curve:
         """That curve; flat where nothing gives way."""
         return Curve.flat() if self.leading_key is None else self.curves[self.leading_key]
+
+    @property
+    def leading_outline(self) -> Curve:
+        """That curve for a look at the whole."""
+        return Curve.flat() if self.leading_key is None else self.curves.outline(self.leading_key)
 
 
 def dip_under(passage: Passage | tuple[int, int], settings: Settings) -> Dip:
@@ -329,7 +333,7 @@ def make_plan(project: Project, sounding: Sounding) -> Plan:
     groups = yielding(project)
     drawn = _Drawn(project, found, talk)
     squeezed = _Squeezed(project, found, talk, sounding) if project.settings.mode is Mode.COMPRESSOR else None
-    curves: dict[CurveKey, Curve] = {}
+    curves: dict[CurveKey, Curve | Squeeze] = {}
     pin_of: dict[CurveKey, tuple[int, ...]] = {}
     resting = NOTHING_RESTS
     for lane, perch, clips in groups:
@@ -337,13 +341,13 @@ def make_plan(project: Project, sounding: Sounding) -> Plan:
         if project.settings.mode is Mode.EVEN and not lane.frozen:
             curves[key] = Curve.flat(project.settings.even_db)
         elif squeezed and not lane.frozen:
-            curves[key] = squeezed.curve(perch)
+            curves[key] = squeezed.under(perch)
         else:
             curve = Curve.flat() if lane.frozen else drawn.curve(perch, clips)
             pinned = with_points(curve, clips, project.point_pins, frozen=lane.frozen)
             curves[key], pin_of[key], resting = pinned.curve, pinned.pin_of, resting.joined(pinned.resting)
     music = next((group for group in groups if is_music(project, group[1])), None)
-    return Plan(project, found, drawn.shown(music), talk, curves, pin_of, resting)
+    return Plan(project, found, drawn.shown(music), talk, Curves(curves), pin_of, resting)
 
 
 class _Drawn:
@@ -378,12 +382,12 @@ class _Squeezed:
 
     def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk, sounding: Sounding) -> None:
         self._project, self._found, self._sounding = project, found, sounding
-        self._curves: dict[frozenset[str], Curve] = {}
+        self._made: dict[frozenset[str], Squeeze] = {}
 
-    def curve(self, perch: str) -> Curve:
-        """The curve of whatever sits on a perch."""
+    def under(self, perch: str) -> Squeeze:
+        """What whatever sits on a perch follows."""
         uppers = frozenset(pecking.order_of(self._project).above[perch])
-        if uppers not in self._curves:
+        if uppers not in self._made:
             spared = [(p.start_n, p.stop_n) for p in self._found if p.own.none]
-            self._curves[uppers] = sidechain.curve_under(self._project, uppers, self._sounding.key, spared=spared)
-        return self._curves[uppers]
+            self._made[uppers] = Squeeze(self._project, uppers, self._sounding.key, spared=spared)
+        return self._made[uppers]

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,7 +28,9 @@ SILENT_DB = -120.0
 CENTI = np.float32(0.01)
 CURVE_DB = 0.1  # how far the points of the curve may stray from what the detector says
 BLOCK = 256  # steps: the longest piece of the curve, and what is worked out at once
-MOST_KEPT = 6
+MOST_KEPT = 12
+LONG_N = 600 * RATE  # a timeline longer than this is shown by its outline first
+COARSE_MS, OUTLINE_MS = 4, 248
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,18 +79,25 @@ def _centi(level_db: NDArray[np.floating]) -> NDArray[np.int16]:
 _levels: OrderedDict[int, tuple[object, NDArray[np.float32]]] = OrderedDict()
 
 
-def key_level(project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack]) -> NDArray[np.float32]:
-    """Level in dBFS of all that sits on some perches, each millisecond of the timeline; remembered by the lanes.
+def key_level(
+    project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack], *, step_ms: int = 1
+) -> NDArray[np.float32]:
+    """Level in dBFS of all that sits on some perches, each millisecond of the timeline or the loudest of so many (a
+    power of two); remembered by the lanes.
 
     Muted clips are not in it. It depends on clips and faders and the choice of detector, on no other setting.
     """
     order, detector = pecking.order_of(project), project.settings.detector
-    mark = (project.lanes, frozenset(uppers), order.perches, detector, tuple(sorted(key)))
+    mark = (project.lanes, frozenset(uppers), order.perches, detector, tuple(sorted(key)), step_ms)
     name = hash((id(project.lanes), *mark[1:]))
     known = _levels.get(name)
     if known is not None and isinstance(known[0], tuple) and known[0][0] is project.lanes and known[0][1:] == mark[1:]:
         return known[1]
-    level = _placed(project, order, uppers, key)
+    if step_ms == 1:
+        level = _placed(project, order, uppers, key)
+    else:
+        half = _padded(key_level(project, uppers, key, step_ms=step_ms // 2), 2)
+        level = np.maximum(half[0::2], half[1::2])
     _levels[name] = (mark, level)
     while len(_levels) > MOST_KEPT:
         _levels.popitem(last=False)
@@ -137,22 +147,32 @@ def law_of(settings: Settings) -> Law:
 
 
 def reduction_under(
-    project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack], *, spared: Sequence[tuple[int, int]] = ()
+    project: Project,
+    uppers: Collection[str],
+    key: Mapping[int, KeyTrack],
+    *,
+    spared: Sequence[tuple[int, int]] = (),
+    within: tuple[int, int] | None = None,
+    step_ms: int = 1,
 ) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
-    """By how many dB the compressor turns the music down, each millisecond of the timeline, whole blocks of them; and
+    """By how many dB the compressor turns the music down, each `step_ms` of the timeline, whole blocks of steps; and
     the numbers of the blocks in which it does anything.
 
-    `spared`: stretches of timeline, in samples, in which the key is not listened to. Only blocks in which the key is
-    loud enough, or which it still acts on, are worked out: between them everything has died away.
+    `spared`: stretches of timeline, in samples, in which the key is not listened to. `within`: the first and last
+    step that matter; what lies before counts from silence. Only blocks in which the key is loud enough, or
+    which it still acts on, are worked out: between them everything has died away.
     """
     settings, law = project.settings, law_of(project.settings)
-    level = _padded(key_level(project, uppers, key))
+    first, last = within or (0, None)
+    level = _padded(key_level(project, uppers, key, step_ms=step_ms)[first:last], BLOCK)
+    step_n = STEP_N * step_ms
     for start_n, stop_n in spared:
-        level[start_n // STEP_N : -(-stop_n // STEP_N)] = SILENT_DB
+        level[max(0, start_n // step_n - first) : max(0, -(-stop_n // step_n) - first)] = SILENT_DB
     rows = level.reshape(-1, BLOCK)
-    active = _active(rows, settings)
-    wanted = np.concatenate([np.zeros(0, np.float32), *(law.reduction_db(rows[a].ravel()) for a in _parts(active))])
-    ahead = min(round(settings.look_ahead_ms), len(wanted))
+    active = _active(rows, settings, step_ms)
+    parts = [law.reduction_db(rows[part].ravel()) for part in _parts(active)]
+    wanted = np.concatenate(parts) if parts else np.zeros(0, np.float32)
+    ahead = min(round(settings.look_ahead_ms / step_ms), len(wanted))
     if ahead:
         wanted[:-ahead], wanted[-ahead:] = wanted[ahead:].copy(), 0.0
     found = followed(
@@ -160,6 +180,7 @@ def reduction_under(
         attack_ms=settings.comp_attack_ms,
         hold_ms=settings.comp_hold_ms,
         release_ms=settings.comp_release_ms,
+        step_ms=step_ms,
     )
     reduction = np.zeros(rows.shape, np.float32)
     reduction[active] = found.reshape(-1, BLOCK)
@@ -171,32 +192,108 @@ def _parts(active: NDArray[np.int64]) -> list[NDArray[np.int64]]:
     return [active[i : i + STRETCH // BLOCK] for i in range(0, len(active), STRETCH // BLOCK)]
 
 
-def _padded(level: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Filled up with silence to whole blocks; a copy."""
-    out = np.full(-(-max(len(level), 1) // BLOCK) * BLOCK, SILENT_DB, np.float32)
+def _padded(level: NDArray[np.float32], size: int) -> NDArray[np.float32]:
+    """Filled up with silence to whole blocks of a size; a copy."""
+    out = np.full(-(-max(len(level), 1) // size) * size, SILENT_DB, np.float32)
     out[: len(level)] = level
     return out
 
 
-def _active(rows: NDArray[np.float32], settings: Settings) -> NDArray[np.int64]:
+def _active(rows: NDArray[np.float32], settings: Settings, step_ms: int) -> NDArray[np.int64]:
     """Blocks that are to be worked out: where the key passes the knee, those it is looked ahead from, and its tail."""
     loud = np.flatnonzero(rows.max(axis=1) > settings.threshold_db - settings.knee_db / 2)
     if not len(loud):
         return loud
-    before = -(-round(settings.look_ahead_ms) // BLOCK)
-    after = -(-longest_tail_n(settings) // (STEP_N * BLOCK)) + 1
+    before = -(-round(settings.look_ahead_ms) // (BLOCK * step_ms))
+    after = -(-longest_tail_n(settings) // (STEP_N * BLOCK * step_ms)) + 1
     spans = intervals.union(np.stack((loud - before, loud + 1 + after), axis=1))
     spans = intervals.clipped(spans, start_n=0, stop_n=len(rows))
     return np.concatenate([np.arange(a, b) for a, b in spans.tolist()])
+
+
+class Squeeze:
+    """The compressor's gain under some perches: the exact curve, worked out when it is first asked for; its gain on a
+    coarse grid, at once; a stretch of it alone.
+
+    Of a timeline that is not long, all are the exact one.
+    """
+
+    def __init__(
+        self,
+        project: Project,
+        uppers: Collection[str],
+        key: Mapping[int, KeyTrack],
+        *,
+        spared: Sequence[tuple[int, int]] = (),
+    ) -> None:
+        self._project, self._uppers, self._key, self._spared = project, frozenset(uppers), key, spared
+        self.long = project.length_n > LONG_N
+
+    @cached_property
+    def curve(self) -> Curve:
+        """The gain curve, output gain and all, within 0.1 dB of what the detector says."""
+        return self._curve(None)
+
+    def _curve(self, within: tuple[int, int] | None) -> Curve:
+        gain, active = self._reduction(within=within)
+        np.negative(gain, out=gain)
+        return in_pieces(gain, active, largest_db=CURVE_DB, level_db=self._project.settings.output_db)
+
+    def _reduction(
+        self, *, within: tuple[int, int] | None = None, step_ms: int = 1
+    ) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
+        return reduction_under(
+            self._project, self._uppers, self._key, spared=self._spared, within=within, step_ms=step_ms
+        )
+
+    @cached_property
+    def _coarse(self) -> NDArray[np.float32]:
+        """Gain in dB each COARSE_MS."""
+        return self._project.settings.output_db - self._reduction(step_ms=COARSE_MS)[0]
+
+    def at(self, time_n: NDArray[np.int64]) -> NDArray[np.float64]:
+        """Gain in dB at the given samples, of a long timeline that of the coarse grid."""
+        if not self.long:
+            return self.curve.at(time_n)
+        place = np.clip(time_n // (STEP_N * COARSE_MS), 0, len(self._coarse) - 1)
+        return self._coarse[place].astype(np.float64)
+
+    @cached_property
+    def outline(self) -> Curve:
+        """The curve for a look at the whole: of a long timeline the highest and the lowest gain of each quarter of a
+        second, in the order in which they come."""
+        return self.curve if not self.long else outlined(self._coarse, COARSE_MS)
+
+    def within(self, start_n: int, stop_n: int) -> Curve:
+        """The exact curve over a stretch of the timeline alone, with a point at each end."""
+        tail = longest_tail_n(self._project.settings) // STEP_N + 1
+        ahead = round(self._project.settings.look_ahead_ms) + 1
+        first = max(0, start_n // STEP_N - tail)
+        found = self._curve((first, -(-stop_n // STEP_N) + ahead))
+        return Curve(found.time_n + first * STEP_N, found.gain_db).within(start_n, stop_n)
+
+
+def outlined(gain_db: NDArray[np.float32], step_ms: int) -> Curve:
+    """The highest and the lowest of each OUTLINE_MS of values, one every `step_ms`, as a curve."""
+    size = OUTLINE_MS // step_ms
+    rows = np.append(gain_db, np.repeat(gain_db[-1:], -len(gain_db) % size)).reshape(-1, size)
+    both = np.sort(np.stack((rows.argmax(axis=1), rows.argmin(axis=1)), axis=1), axis=1)
+    place = (np.arange(len(rows))[:, None] * size + both).ravel()
+    points = rows.ravel()[place]
+    kept = np.ones(len(place), bool)
+    kept[1:] = np.diff(place) > 0
+    place, points = place[kept], points[kept]
+    flat = np.abs(np.diff(points)) < 1e-3
+    needed = np.ones(len(points), bool)
+    needed[1:-1] = ~(flat[:-1] & flat[1:])
+    return Curve(place[needed] * (STEP_N * step_ms), np.round(points[needed].astype(np.float64), 2))
 
 
 def curve_under(
     project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack], *, spared: Sequence[tuple[int, int]] = ()
 ) -> Curve:
     """The gain curve of the compressor, output gain and all, within 0.1 dB of what its detector says."""
-    gain, active = reduction_under(project, uppers, key, spared=spared)
-    np.negative(gain, out=gain)
-    return in_pieces(gain, active, largest_db=CURVE_DB, level_db=project.settings.output_db)
+    return Squeeze(project, uppers, key, spared=spared).curve
 
 
 def in_pieces(

@@ -17,7 +17,7 @@ from jaylantern.store import projects
 from jaylantern.store.commands import asked, carry_out
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body, whole
-from jaylantern.web.score import score
+from jaylantern.web.score import scored
 
 blueprint = Blueprint("pauses", __name__, url_prefix="/projects/<int:project_id>/pauses")
 LONGEST_MS = 60_000
@@ -63,4 +63,4 @@ def cut(project_id: int) -> ResponseReturnValue:
         return label, pauses.cut(project, new_id, found, all_lanes=sent.get("all_lanes") is True)
 
     carry_out(db(), project_id, edit, seen=sent.get("seen"))
-    return jsonify(score(db(), bench(), project_id))
+    return scored(project_id)

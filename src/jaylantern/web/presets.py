@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, Response, jsonify, render_template, request
+from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core import presets
@@ -15,9 +15,9 @@ from jaylantern.errors import InvalidValue, NotFound
 from jaylantern.store import presets as kept
 from jaylantern.store import projects
 from jaylantern.store.commands import carry_out
-from jaylantern.web.connection import bench, db
+from jaylantern.web.connection import db
 from jaylantern.web.fields import body, whole
-from jaylantern.web.score import score
+from jaylantern.web.score import scored
 
 blueprint = Blueprint("presets", __name__, url_prefix="/projects/<int:project_id>/presets")
 LARGEST_TEXT = 2_000_000
@@ -56,7 +56,7 @@ def apply(project_id: int) -> ResponseReturnValue:
         return f"Preset {name}", replace(project, settings=project.settings.changed(values))
 
     carry_out(db(), project_id, edit, seen=sent.get("seen"))
-    return jsonify(score(db(), bench(), project_id))
+    return scored(project_id)
 
 
 def _asked(sent: dict[str, Any]) -> tuple[str, Any]:

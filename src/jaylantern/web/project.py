@@ -20,7 +20,7 @@ from jaylantern.store import commands, edits, jobs, media, projects
 from jaylantern.web import exports, perches, tagging
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body, whole
-from jaylantern.web.score import score
+from jaylantern.web.score import curves_in, in_view, scored
 
 blueprint = Blueprint("project", __name__, url_prefix="/projects/<int:project_id>")
 STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "handoff": "Hand off"}
@@ -111,14 +111,21 @@ def part(project_id: int, name: str) -> ResponseReturnValue:
 @blueprint.get("/score")
 def read_score(project_id: int) -> ResponseReturnValue:
     """The document the page draws."""
-    return jsonify(score(db(), bench(), project_id))
+    return scored(project_id)
+
+
+@blueprint.get("/curves")
+def read_curves(project_id: int) -> ResponseReturnValue:
+    """The gain curves as the document holds them, exact in the stretch that is in view."""
+    project, decided = bench().load(db(), project_id)
+    return jsonify({"revision": project.revision, "curves": curves_in(decided.plan, in_view())})
 
 
 @blueprint.post("/do/<kind>")
 def do(project_id: int, kind: str) -> ResponseReturnValue:
     """Carry out a command; the answer is the new score."""
     commands.do(db(), project_id, kind, body())
-    return jsonify(score(db(), bench(), project_id))
+    return scored(project_id)
 
 
 @blueprint.post("/place")
@@ -133,25 +140,25 @@ def place(project_id: int) -> ResponseReturnValue:
     commands.place_media(
         db(), project_id, found.media, name=found.name, at_n=at_n, lane_id=sent.get("lane_id"), seen=sent.get("seen")
     )
-    return jsonify(score(db(), bench(), project_id))
+    return scored(project_id)
 
 
 @blueprint.post("/go/<int:edit_id>")
 def go(project_id: int, edit_id: int) -> ResponseReturnValue:
     """Undo or redo up to a step of the history; 0 is its beginning."""
     said = edits.go_to(db(), project_id, edit_id)
-    return jsonify({**score(db(), bench(), project_id), "said": f"Now at: {said}"})
+    return scored(project_id, said=f"Now at: {said}")
 
 
 @blueprint.post("/undo")
 def undo(project_id: int) -> ResponseReturnValue:
     """Take back the last edit; the answer is the new score with what was taken back."""
     said = edits.undo(db(), project_id)
-    return jsonify({**score(db(), bench(), project_id), "said": f"Undone: {said}"})
+    return scored(project_id, said=f"Undone: {said}")
 
 
 @blueprint.post("/redo")
 def redo(project_id: int) -> ResponseReturnValue:
     """Do again what was taken back."""
     said = edits.redo(db(), project_id)
-    return jsonify({**score(db(), bench(), project_id), "said": f"Done again: {said}"})
+    return scored(project_id, said=f"Done again: {said}")

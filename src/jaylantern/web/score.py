@@ -7,22 +7,43 @@ import sqlite3
 from typing import Any
 
 import numpy as np
+from flask import jsonify, request
+from flask.typing import ResponseReturnValue
 
 from jaylantern.core import pecking
-from jaylantern.core.curve import Curve
+from jaylantern.core.curves import CurveKey
 from jaylantern.core.model import Clip, Lane, Media, Project, perch_of_lane
 from jaylantern.core.passages import Passage
 from jaylantern.core.peaks import BASE_N
-from jaylantern.core.plan import CurveKey, Dip, Plan
+from jaylantern.core.plan import Dip, Plan
 from jaylantern.core.settings import KNOBS, SHAPING, Mode, Settings
 from jaylantern.core.sidechain import law_of
 from jaylantern.core.timebase import RATE
 from jaylantern.store import edits
 from jaylantern.store import media as media_store
+from jaylantern.store.commands.asked import LARGEST_N
+from jaylantern.web.connection import bench, db
+from jaylantern.web.fields import argument
 from jaylantern.workbench import Workbench
 
+FINE_N = 1200 * RATE  # a longer stretch in view is shown by outlines
+View = tuple[int, int] | None
 
-def score(db: sqlite3.Connection, bench: Workbench, project_id: int) -> dict[str, Any]:
+
+def scored(project_id: int, **more: Any) -> ResponseReturnValue:
+    """The score as an answer, with something more in it."""
+    return jsonify({**score(db(), bench(), project_id, in_view()), **more})
+
+
+def in_view() -> View:
+    """The stretch of timeline the page has in view and would see every detail of; None where it looks at more."""
+    if "from_n" not in request.args:
+        return None
+    from_n, to_n = (argument(name, low=0, high=LARGEST_N) for name in ("from_n", "to_n"))
+    return (from_n, to_n) if from_n < to_n <= from_n + FINE_N else None
+
+
+def score(db: sqlite3.Connection, bench: Workbench, project_id: int, view: View = None) -> dict[str, Any]:
     """Everything the page draws of a project, as values fit for JSON. Times are samples at 48 kHz."""
     project, decided = bench.load(db, project_id)
     plan, steps = decided.plan, edits.steps(db, project_id)
@@ -50,7 +71,7 @@ def score(db: sqlite3.Connection, bench: Workbench, project_id: int) -> dict[str
             for passage, dip, lu in zip(plan.passages, plan.dips, decided.clear_lu, strict=True)
         ],
         "speech": plan.speech.tolist(),
-        "curves": {_name(key): _curve(curve, plan.pin_of.get(key)) for key, curve in plan.curves.items()},
+        "curves": curves_in(plan, view),
         "leading": _name(plan.leading_key) if plan.leading_key else None,
         "speech_lufs": _number(decided.speech_lufs),
         "transfer": _transfer(project.settings) if project.settings.mode is Mode.COMPRESSOR else None,
@@ -169,11 +190,20 @@ def _medium(bench: Workbench, media: Media) -> dict[str, Any]:
     }
 
 
-def _curve(curve: Curve, pin_of: tuple[int, ...] | None) -> dict[str, Any]:
-    """`ramp`: codes of bent ramps, where there are any; `pins`: index and number of the points set by hand."""
+def curves_in(plan: Plan, view: View = None) -> dict[str, Any]:
+    """The curves by name. `ramp`: codes of bent ramps, where there are any; `pins`: index and number of the points set
+    by hand; `fine`: of an outline, the stretch within which it is exact."""
+    return {_name(key): _curve(plan, key, view) for key in plan.curves}
+
+
+def _curve(plan: Plan, key: CurveKey, view: View) -> dict[str, Any]:
+    rough, pin_of = plan.curves.rough(key), plan.pin_of.get(key)
+    curve = plan.curves.exact_within(key, *view) if rough and view else plan.curves.outline(key)
     found: dict[str, Any] = {"time_n": curve.time_n.tolist(), "gain_db": np.round(curve.gain_db, 3).tolist()}
     if not curve.straight:
         found["ramp"] = curve.ramp.tolist()
+    if rough:
+        found["fine"] = view or (0, 0)
     if pin_of is not None:
         found["pins"] = [[i, pin] for i, pin in enumerate(pin_of) if pin]
     return found

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from flask import Blueprint, jsonify
+from flask import Blueprint
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core.edit import automation, corrections
@@ -20,7 +20,7 @@ from jaylantern.errors import InvalidValue, NotFound
 from jaylantern.store.commands import asked, carry_out, ducking
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body
-from jaylantern.web.score import score
+from jaylantern.web.score import scored
 
 blueprint = Blueprint("shaping", __name__, url_prefix="/projects/<int:project_id>/shape")
 Answer = tuple[str, Project]
@@ -170,4 +170,4 @@ def shape(project_id: int, deed: str) -> ResponseReturnValue:
         return DEEDS[deed](project, bench().decided(project).plan, sent, new_id)
 
     carry_out(db(), project_id, edit, seen=sent.get("seen"), gesture=str(gesture)[:60] if gesture else None)
-    return jsonify(score(db(), bench(), project_id))
+    return scored(project_id)

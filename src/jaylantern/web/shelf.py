@@ -55,6 +55,6 @@ def _picture(project: Project) -> Media | None:
 
 def _strip(project: Project, decided: Decided) -> list[float]:
     """Gain of the music as amplitude, 0–1, at evenly spaced places."""
-    curve = decided.plan.leading
+    curve = decided.plan.leading_outline
     at = np.linspace(0, max(project.length_n, RATE), STRIP_PARTS, endpoint=False).astype(np.int64)
     return (10.0 ** (curve.at(at) / 20.0)).round(3).tolist()

@@ -52,6 +52,35 @@ export function pointsWithin(curve, start_n, stop_n) {
   return points;
 }
 
+/** How many points of the curve lie in [start_n, stop_n). */
+export const countWithin = (curve, start_n, stop_n) => upper(curve.time_n, stop_n) - upper(curve.time_n, start_n);
+
+/**
+ * The highest, the lowest and the middle gain of every column of a picture, in dB: for a curve with more points than
+ * there are columns. Between points the curve is taken as straight.
+ */
+export function columnsWithin(curve, start_n, n_per_px, count) {
+  const [high, low, mean] = [0, 1, 2].map(() => new Float32Array(count));
+  let i = upper(curve.time_n, start_n);
+  let at = gainAt(curve, start_n);
+  for (let k = 0; k < count; k += 1) {
+    const end_n = start_n + (k + 1) * n_per_px;
+    let [most, least, sum, from_n] = [at, at, 0, start_n + k * n_per_px];
+    for (; i < curve.time_n.length && curve.time_n[i] < end_n; i += 1) {
+      const gain = curve.gain_db[i];
+      sum += ((at + gain) / 2) * (curve.time_n[i] - from_n);
+      [at, from_n] = [gain, curve.time_n[i]];
+      if (gain > most) most = gain;
+      if (gain < least) least = gain;
+    }
+    const after = gainAt(curve, end_n);
+    sum += ((at + after) / 2) * (end_n - from_n);
+    at = after;
+    [high[k], low[k], mean[k]] = [Math.max(most, after), Math.min(least, after), sum / n_per_px];
+  }
+  return { high, low, mean };
+}
+
 const depths = new WeakMap();
 
 /** The lowest gain the curve reaches. */

@@ -2,9 +2,10 @@
 
 import { fitted, oncePerFrame } from "./canvas.js";
 import { drawSound } from "./lane_drawing.js";
-import { deepest, pointsWithin } from "./curve.js";
+import { deepest } from "./curve.js";
+import { strokeCurve } from "./curve_drawing.js";
 import { NIGHT } from "./look.js";
-import { newGesture } from "./score.js";
+import { newGesture, viewed } from "./score.js";
 import { saying } from "./said.js";
 import { RATE, amplitude, figure } from "./units.js";
 
@@ -34,6 +35,9 @@ export class DipPicture {
     this._handles = HANDLES.map((handle) => this._makeHandle(handle));
     this.draw = oncePerFrame(() => this._draw());
     this._stop = new AbortController();
+    this._looking = () => this._inView();
+    score.views.push(this._looking);
+    score.addEventListener("curves", this.draw, { signal: this._stop.signal });
     scope.addEventListener("change", this.draw, { signal: this._stop.signal });
     choice.addEventListener("change", this.draw, { signal: this._stop.signal });
     peaks.addEventListener("arrived", this.draw, { signal: this._stop.signal });
@@ -44,8 +48,15 @@ export class DipPicture {
 
   destroy() {
     this._stop.abort();
+    this._score.views = this._score.views.filter((each) => each !== this._looking);
     this._watch.disconnect();
     this.draw.cancel();
+  }
+
+  _inView() {
+    const passage = this._passage;
+    const { start_n, stop_n } = passage ? this._view(passage, 1) : {};
+    return passage ? viewed(start_n, stop_n) : null;
   }
 
   get _passage() {
@@ -88,6 +99,7 @@ export class DipPicture {
     const alone = passage.none ? "no dip here" : handles ? "drag any corner" : "";
     this._said.textContent = [`over passage ${this._choice.passage + 1}`, alone].filter(Boolean).join(" · ");
     const view = this._frozen ?? this._view(passage, width);
+    this._score.look();
     this._drawSound(context, view, passage, height);
     this._drawDip(context, view, height);
     if (handles) this._placeHandles(view, passage, height);
@@ -118,16 +130,7 @@ export class DipPicture {
     const curve = this._score.leading;
     if (!curve) return;
     const scale = this._scale(height);
-    context.lineJoin = "round";
-    for (const [style, width] of [["rgba(20,28,39,.75)", 5], [NIGHT.ink, 2]]) {
-      context.strokeStyle = style;
-      context.lineWidth = width;
-      context.beginPath();
-      pointsWithin(curve, view.start_n, view.stop_n).forEach(([time_n, db], i) => {
-        context[i ? "lineTo" : "moveTo"](view.x(time_n), scale.y(db));
-      });
-      context.stroke();
-    }
+    strokeCurve(context, { view, curve, from: view.start_n, to: view.stop_n, y: scale.y, width: 2 });
   }
 
   _makeHandle(handle) {

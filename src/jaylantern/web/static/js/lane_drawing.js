@@ -1,6 +1,7 @@
 // Draws what lies on one lane: frames of the picture, waveforms, the bed with its ghost, its curve and its glow strip.
 
-import { deepest, gainAt, pinsOf, pointsWithin, upper } from "./curve.js";
+import { deepest, gainAt, pinsOf, upper } from "./curve.js";
+import { strokeCurve } from "./curve_drawing.js";
 import { BY_TAG, FIGURES, GHOSTS, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
 import { fadeAt } from "./fades.js";
 import { amplitude } from "./units.js";
@@ -171,17 +172,7 @@ export function drawCurve(context, { view, clip, curve, height, chosen = null, f
   const to = Math.min(clip.start_n + clip.length_n, view.stop_n);
   if (to <= from) return;
   const scale = curveScale(height, curve);
-  const points = pointsWithin(curve, from, to);
-  context.lineJoin = "round";
-  for (const [style, width] of [["rgba(20,28,39,.8)", 4], [NIGHT.ink, 1.75]]) {
-    context.strokeStyle = style;
-    context.lineWidth = width;
-    context.beginPath();
-    points.forEach(([time_n, gain_db], i) => {
-      context[i ? "lineTo" : "moveTo"](view.x(time_n), scale.y(gain_db));
-    });
-    context.stroke();
-  }
+  strokeCurve(context, { view, curve, from, to, y: scale.y });
   const first = upper(curve.time_n, from - 1);
   const last = upper(curve.time_n, to);
   if (faint || last - first > MOST_POINTS) return;

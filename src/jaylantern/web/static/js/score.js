@@ -2,14 +2,24 @@
 
 import { getJson, sendJson } from "./api.js";
 
+const REST_MS = 120;
+const DETAIL_N = 48000 * 400; // a longer stretch is drawn from outlines of long curves
 const WINDOWS = "jay-lantern: projects"; // where windows of this browser tell each other of changes
 
-/** Events: "change" after every new document; `detail.said` may hold what undo or redo did. */
+/** A stretch in view with as much to each side of it: [from, to, left, right] in samples; null where it is too long for details. */
+export function viewed(start_n, stop_n) {
+  const [left, right] = [Math.max(0, Math.floor(start_n)), Math.ceil(stop_n)];
+  const room_n = right - left;
+  return room_n > DETAIL_N ? null : [Math.max(0, left - room_n), right + room_n, left, right];
+}
+
+/** Events: "curves" when the same curves are known more exactly; "change" after every new document; `detail.said` may hold what undo or redo did. */
 export class Score extends EventTarget {
   constructor(project_id) {
     super();
     this.url = `/projects/${project_id}`;
     this.doc = null;
+    this.views = []; // functions that answer what is looked at closely, as `viewed` says it; the first one counts
     this._waiting = new Map();
     this._line = Promise.resolve();
     this._others = new BroadcastChannel(WINDOWS);
@@ -19,7 +29,35 @@ export class Score extends EventTarget {
   }
 
   async load() {
-    this._take(await getJson(`${this.url}/score`));
+    this._take(await getJson(this._at("score")));
+  }
+
+  inView() {
+    for (const view of this.views) {
+      const found = view();
+      if (found) return found;
+    }
+    return null;
+  }
+
+  /** An address of the project, with what is in view: of long curves the rest is only outlined. */
+  _at(path) {
+    const view = this.inView();
+    return `${this.url}/${path}${view ? `?from_n=${view[0]}&to_n=${view[1]}` : ""}`;
+  }
+
+  /** Something else is in view: fetch what is outlined there, when the view has come to rest. */
+  look() {
+    const view = this.inView();
+    const seen = (curve) => !curve.fine || (curve.fine[0] <= view[2] && view[3] <= curve.fine[1]);
+    if (!view || !this.doc || Object.values(this.doc.curves).every(seen)) return;
+    clearTimeout(this._looks);
+    this._looks = setTimeout(async () => {
+      const found = await getJson(this._at("curves")).catch(() => null);
+      if (found?.revision !== this.doc.revision) return;
+      this.doc.curves = found.curves;
+      this.dispatchEvent(new Event("curves"));
+    }, REST_MS);
   }
 
   /** Carry out a command, or (with a / in it) a correction; one at a time, in order. */
@@ -39,26 +77,26 @@ export class Score extends EventTarget {
   async _send(path, values) {
     const seen = this.doc;
     try {
-      return await sendJson(`${this.url}/${path}`, { ...values, seen: seen.revision });
+      return await sendJson(this._at(path), { ...values, seen: seen.revision });
     } catch (error) {
       if (!error.details?.stale) throw error;
       await this.load();
       if (meant(seen, values) !== meant(this.doc, values)) throw error;
-      return sendJson(`${this.url}/${path}`, { ...values, seen: this.doc.revision });
+      return sendJson(this._at(path), { ...values, seen: this.doc.revision });
     }
   }
 
   undo() {
-    return this._inLine(() => sendJson(`${this.url}/undo`));
+    return this._inLine(() => sendJson(this._at("undo")));
   }
 
   redo() {
-    return this._inLine(() => sendJson(`${this.url}/redo`));
+    return this._inLine(() => sendJson(this._at("redo")));
   }
 
   /** Undo or redo up to a step of the history. */
   goTo(edit_id) {
-    return this._inLine(() => sendJson(`${this.url}/go/${edit_id}`));
+    return this._inLine(() => sendJson(this._at(`go/${edit_id}`)));
   }
 
   /** As `do`, for values that change while something is dragged: while one is on its way only the newest waits. */

@@ -12,6 +12,7 @@ import { Points } from "./points.js";
 import { PeaksShelf } from "./peaks.js";
 import { Ruler } from "./ruler.js";
 import { say, saying } from "./said.js";
+import { viewed } from "./score.js";
 import { amplitude, clock } from "./units.js";
 import { Viewport } from "./viewport.js";
 
@@ -45,6 +46,8 @@ export class Timeline extends EventTarget {
     this._peaks.addEventListener("arrived", this.draw);
     this.points = new Points({ score, timeline: this });
     this._build();
+    score.views.unshift(() => viewed(this.view.start_n, this.view.stop_n));
+    score.addEventListener("curves", this.draw);
     score.addEventListener("change", () => this._changed());
     choice.addEventListener("change", () => {
       this._markChosen();
@@ -522,6 +525,7 @@ export class Timeline extends EventTarget {
     this._drawWord();
     this._placeTake();
     this.showPlayhead();
+    this._score.look();
   }
 
   _drawLane(lane, clips, row) {
