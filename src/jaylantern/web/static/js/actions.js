@@ -1,5 +1,6 @@
 // Everything a person can do, as one table: it binds the keys, writes the list of them, and fills menus and buttons.
 
+import { askFigures } from "./ask_figures.js";
 import { copiedClips, copyClips } from "./clipboard.js";
 import { openMenu } from "./menu.js";
 import { say, saying } from "./said.js";
@@ -7,7 +8,12 @@ import { RATE, clock, figure } from "./units.js";
 
 export const TAGS = ["dialogue", "music", "effects", "ambience", "untagged"];
 const TRIGGERS = [["voice", "Voice: its speech"], ["level", "Level: whatever is loud enough"], ["clip", "Clip: its being there"]];
-const LEVELS_DB = [-24, -30, -36, -42, -48];
+
+/** What a level must reach to count, as an item that asks for it. */
+const thresholdItem = (title, level_db, set) => ({
+  label: `counts from ${figure(level_db)} dBFS …`,
+  run: () => askFigures(title, [{ label: "Counts from", name: "Threshold in dBFS", unit: "dBFS", value: figure(level_db, 1) }], set, "A threshold is a number of dBFS, 0 or less."),
+});
 
 /**
  * @typedef {{id: string, keys?: string, says: string, short?: string, group: string, run: () => void}} Action
@@ -138,7 +144,14 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     }
     const set = (trigger) => () => doIt("set_clips", { clip_ids: chosen(), trigger });
     const items = TRIGGERS.map(([trigger, label]) => ({ label, on: clips.every((clip) => clip.own_trigger === trigger), run: set(trigger) }));
-    openMenu(timeline.placeOf(choice.lead), [...items, { label: "as its lane", on: clips.every((clip) => !clip.own_trigger), run: set(null) }], "Trigger of the chosen clips");
+    items.push({ label: "as its lane", on: clips.every((clip) => !clip.own_trigger), run: set(null) });
+    const { lane, clip } = score.clip(choice.lead);
+    if (clips.every((each) => (each.own_trigger ?? score.clip(each.id).lane.trigger) === "level")) {
+      const level = (level_db) => doIt("set_clips", { clip_ids: chosen(), level_db });
+      items.push(null, thresholdItem("Threshold of the chosen clips", clip.own_level_db ?? lane.level_db, level));
+      items.push({ label: "threshold as its lane", on: clips.every((each) => each.own_level_db === null), run: () => level(null) });
+    }
+    openMenu(timeline.placeOf(choice.lead), items, "Trigger of the chosen clips");
   };
 
   const correctMenu = () => {
@@ -319,7 +332,7 @@ export function laneItems({ score, choice, timeline }, lane) {
           null,
           ...TRIGGERS.map(([trigger, label]) => ({ label, on: lane.trigger === trigger, run: doIt("set_lane", { trigger }) })),
           ...(lane.trigger === "level"
-            ? LEVELS_DB.map((level_db) => ({ label: `counts from ${figure(level_db)} dBFS`, on: lane.level_db === level_db, run: doIt("set_lane", { level_db }) }))
+            ? [thresholdItem(`Threshold of ${lane.name}`, lane.level_db, (level_db) => doIt("set_lane", { level_db })())]
             : []),
           null,
         ]

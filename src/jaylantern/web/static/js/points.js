@@ -1,9 +1,10 @@
 // Points of the curves on the lanes: chosen, dragged, added, taken away, typed exactly.
 
+import { askFigures } from "./ask_figures.js";
 import { gainAt, pinsOf, upper } from "./curve.js";
 import { curveScale } from "./lane_drawing.js";
 import { say, saying } from "./said.js";
-import { RATE, clock, figure, typed } from "./units.js";
+import { RATE, clock, figure } from "./units.js";
 
 const NEAR_PX = 8;
 const LEAST_DB = -60;
@@ -220,27 +221,17 @@ export class Points extends EventTarget {
       return;
     }
     const [index] = this.chosen;
-    const box = document.createElement("dialog");
-    box.className = "exact card-paper";
-    box.innerHTML = `<form method="dialog"><h2>Point</h2><label>Time <span class="knob-field figure"><input name="time" aria-label="Time of the point in seconds" inputmode="decimal" autocomplete="off"><span class="unit">s</span></span></label><label>Gain <span class="knob-field figure"><input name="gain" aria-label="Gain of the point in dB" inputmode="decimal" autocomplete="off"><span class="unit">dB</span></span></label><button class="btn btn-ink">Set</button></form>`;
-    const [time, gain] = box.querySelectorAll("input");
-    time.value = (curve.time_n[index] / RATE).toFixed(3);
-    gain.value = figure(curve.gain_db[index], 2);
-    box.addEventListener("close", () => box.remove());
-    box.querySelector("form").addEventListener("submit", () => {
-      const [seconds, gain_db] = [typed(time.value), typed(gain.value)];
-      if (Number.isNaN(seconds) || Number.isNaN(gain_db)) {
-        say("A point needs a time in seconds and a gain in dB, both as numbers.", { trouble: true });
-        return;
-      }
+    const set = (seconds, gain_db) => {
       const [kind, values] = this._moves([index], 0, 0);
       Object.assign(values.points[0], { to_n: Math.max(0, Math.round(seconds * RATE)), to_db: gain_db });
       this._wanted = [values.points[0].to_n];
       saying(() => this.score.do(kind, values));
-    });
-    document.body.append(box);
-    box.showModal();
-    gain.select();
+    };
+    const fields = [
+      { label: "Time", name: "Time of the point in seconds", unit: "s", value: (curve.time_n[index] / RATE).toFixed(3) },
+      { label: "Gain", name: "Gain of the point in dB", unit: "dB", value: figure(curve.gain_db[index], 2) },
+    ];
+    askFigures("Point", fields, set, "A point needs a time in seconds and a gain in dB, both as numbers.");
   }
 }
 
