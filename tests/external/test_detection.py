@@ -124,10 +124,21 @@ def test_ours_is_ahead_of_a_gmm_and_of_a_gate_on_the_same_sound(name, record_pro
     scores = {"ours": f1(ours(sound)), "GMM": f1(gmm(sound)), "gate": f1(gate(sound))}
     record_property("f1", scores)
     print(name, {key: round(value, 4) for key, value in scores.items()})
-    assert scores["ours"] > 0.95
+    assert scores["ours"] > (0.98 if name == "music −12 dB" else 0.985)
     assert scores["ours"] > scores["GMM"]
     if name != "clean":  # on clean recordings a gate is nearly the definition of the truth
         assert scores["ours"] > scores["gate"]
+
+
+@pytest.mark.parametrize("name", CONDITIONS)
+def test_no_word_begins_more_than_100_ms_late(name):
+    """Soft first sounds in noise are found in the band they stand out in."""
+    found, late_n, late = ours(CONDITIONS[name]()), round(0.1 * RATE), 0
+    for start_n, stop_n in truth().tolist():
+        over = found[(found[:, 0] < stop_n) & (found[:, 1] > start_n)]
+        assert len(over)
+        late += int(over[0, 0]) > start_n + late_n
+    assert late <= (name == "music −12 dB")  # there one word in some twenty begins under the music
 
 
 @pytest.mark.parametrize("piece", ["macroform-the_simplicity", "macroform-robot_dity", "reno_project-system"])

@@ -30,7 +30,7 @@ CURVE_DB = 0.1  # how far the points of the curve may stray from what the detect
 BLOCK = 256  # steps: the longest piece of the curve, and what is worked out at once
 MOST_KEPT = 12
 LONG_N = 600 * RATE  # a timeline longer than this is shown by its outline first
-COARSE_MS, OUTLINE_MS = 4, 248
+COARSE_MS, OUTLINE_MS = 4, 496
 
 
 @dataclass(frozen=True, eq=False)
@@ -260,7 +260,7 @@ class Squeeze:
 
     @cached_property
     def outline(self) -> Curve:
-        """The curve for a look at the whole: of a long timeline the highest and the lowest gain of each quarter of a
+        """The curve for a look at the whole: of a long timeline the highest and the lowest gain of each half of a
         second, in the order in which they come."""
         return self.curve if not self.long else outlined(self._coarse, COARSE_MS)
 
