@@ -13,10 +13,8 @@ import shutil
 import sqlite3
 import threading
 import time
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any, TypeVar
 
 import numpy as np
 
@@ -27,31 +25,12 @@ from jaylantern.core.metering import Meter
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer, Variant
 from jaylantern.core.model import Clip, Media, Project
 from jaylantern.core.timebase import SILENCE_DB
+from jaylantern.levels import Levels
+from jaylantern.recent import Recent
 from jaylantern.store import connection, jobs, projects
 
-T = TypeVar("T")
 OLD_UPLOAD_S = 24 * 3600
 SHARE_FREE_BYTES = 200 * 1024 * 1024
-
-
-class Recent:
-    """The results made last, a bounded number of them, shared between threads."""
-
-    def __init__(self, most: int) -> None:
-        self._most, self._held, self._lock = most, OrderedDict[Hashable, Any](), threading.Lock()
-
-    def get(self, key: Hashable, make: Callable[[], T]) -> T:
-        """The held result for a key, made if need be; an exception is not held."""
-        with self._lock:
-            if key in self._held:
-                self._held.move_to_end(key)
-                return self._held[key]
-        made = make()
-        with self._lock:
-            self._held[key] = made
-            while len(self._held) > self._most:
-                self._held.popitem(last=False)
-        return made
 
 
 class Workbench:
@@ -61,6 +40,7 @@ class Workbench:
         self.data = data
         self._media, self._decided, self._blocks, self._meters = Recent(2000), Recent(16), Recent(96), Recent(500)
         self._lane_peaks, self._heard_as = Recent(500), Recent(5000)
+        self.levels = Levels(self)
         self._render = threading.Lock()
         self._renderers: dict[tuple[int, Variant], tuple[int, Renderer]] = {}
 

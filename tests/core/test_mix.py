@@ -76,8 +76,9 @@ def test_few_and_many_stretches_over_the_ceiling_are_held_alike():
     few = np.where(np.arange(800) % 40 < 3, many, 0).astype(np.float32)
     nudged = few.copy()
     nudged[np.flatnonzero(few == 0)[::2]] = np.float32(1e-30)  # makes it many without changing what is held
-    assert (few > 0).sum() <= limiter.RELEASE < (nudged > 0).sum()
-    assert np.array_equal(limiter._held(few), np.where(limiter._held(nudged) > 1e-20, limiter._held(nudged), 0))
+    assert (few > 0).sum() <= limiter.release_of(limiter.RELEASE_MS) < (nudged > 0).sum()
+    one, other = (limiter._held(each, limiter.release_of(limiter.RELEASE_MS)) for each in (few, nudged))
+    assert np.array_equal(one, np.where(other > 1e-20, other, 0))
 
 
 def test_where_nothing_is_over_the_limiter_leaves_every_bit_alone():

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jaylantern.core.arrays import Doubles
 from jaylantern.core.curves import CurveKey
 from jaylantern.core.fades import Fade, amplitude_at
 from jaylantern.core.loudness import STEP_N, to_lufs
-from jaylantern.core.model import Channels, Clip, Project, Tag
+from jaylantern.core.model import Channels, Clip, Lane, Project, Tag
 from jaylantern.core.plan import Plan
 from jaylantern.core.timebase import RATE, db_to_amplitude
 
@@ -95,19 +96,25 @@ class Powers:
         return 10.0 * float(np.log10(ducked / self.plain[loud].sum())) if ducked > 0 else 0.0
 
 
+def of_clips(project: Project, media_power: Mapping[int, MediaPower]) -> Iterator[tuple[Lane, Clip, slice, Doubles]]:
+    """Every clip that sounds with its power per 100 ms: which steps of the timeline, and the power with all gains and
+    fades, before anything gives way."""
+    faded = project.fades()
+    for lane, clip in project.sounding():
+        if clip.media.id in media_power:
+            place, power = media_power[clip.media.id].on_grid(clip)
+            power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
+            _fade(power, place, clip, *faded[clip.id])
+            yield lane, clip, place, power
+
+
 def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> Powers:
     """What sounds on the timeline. With a band of its own that gives way, the band's share is not known here and the
     whole is taken to go down with it."""
     steps = -(-project.length_n // STEP_N)
     speech, rest, plain = np.zeros(steps), np.zeros(steps), np.zeros(steps)
     yielding: dict[tuple[CurveKey, bool], Doubles] = {}
-    faded = project.fades()
-    for lane, clip in project.sounding():
-        if clip.media.id not in media_power:
-            continue
-        place, power = media_power[clip.media.id].on_grid(clip)
-        power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
-        _fade(power, place, clip, *faded[clip.id])
+    for lane, clip, place, power in of_clips(project, media_power):
         plain[place] += power
         talks = lane.tag_of(clip) is Tag.DIALOGUE and not lane.outside(clip)
         key = plan.key_of(lane, clip)
@@ -115,11 +122,44 @@ def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) 
             yielding.setdefault((key, talks), np.zeros(steps))[place] += power
         else:
             (speech if talks else rest)[place] += power
-    middle = np.arange(steps) * STEP_N + STEP_N // 2
+    middle = _middles(steps)
     for (key, talks), power in yielding.items():
         target = speech if talks else rest
         target += power * 10.0 ** (plan.curves.gain_at(key, middle) / 10.0)
     return Powers(speech, rest, plain)
+
+
+@dataclass(frozen=True)
+class Parts:
+    """K-weighted power per 100 ms of timeline as it is heard, (steps,) each: of every lane that sounds, of all that is
+    tagged dialogue, and of all music."""
+
+    lanes: Mapping[int, Doubles]
+    speech: Doubles
+    music: Doubles
+
+
+def parts(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> Parts:
+    """The mix taken apart; powers of what sounds together are added, as of sounds that have nothing to do with each
+    other."""
+    steps = -(-project.length_n // STEP_N)
+    lanes: dict[int, Doubles] = {}
+    tagged = {Tag.DIALOGUE: np.zeros(steps), Tag.MUSIC: np.zeros(steps)}
+    gains: dict[CurveKey, Doubles] = {}
+    for lane, clip, place, power in of_clips(project, media_power):
+        key = plan.key_of(lane, clip)
+        if key is not None:
+            if key not in gains:
+                gains[key] = 10.0 ** (plan.curves.gain_at(key, _middles(steps)) / 10.0)
+            power = power * gains[key][place]
+        lanes.setdefault(lane.id, np.zeros(steps))[place] += power
+        if lane.tag_of(clip) in tagged:
+            tagged[lane.tag_of(clip)][place] += power
+    return Parts(lanes, tagged[Tag.DIALOGUE], tagged[Tag.MUSIC])
+
+
+def _middles(steps: int) -> NDArray[np.int64]:
+    return np.arange(steps) * STEP_N + STEP_N // 2
 
 
 def _fade(power: Doubles, place: slice, clip: Clip, coming: Fade, going: Fade) -> None:

@@ -1,4 +1,4 @@
-"""Loudness by ITU-R BS.1770-5: K-weighting, momentary, short-term and gated integrated loudness.
+"""Loudness by ITU-R BS.1770-5 and EBU R 128: K-weighting, momentary, short-term, gated integrated, range.
 
 The filter runs as block state-space matrix products: with state s at the start of a block x of 64 samples,
 
@@ -9,6 +9,7 @@ and the states of all blocks of a chunk come from one doubling scan.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
@@ -29,6 +30,8 @@ BLOCK_N = 64
 STEP_N = 4800  # 100 ms: gating blocks of 400 ms overlap by 75 %
 MOMENTARY_STEPS = 4  # 400 ms, EBU Tech 3341 section 2.2
 SHORT_TERM_STEPS = 30  # 3 s
+RANGE_GATE_LU = -20.0  # EBU Tech 3342 section 3.1
+RANGE_SHARES = (0.10, 0.95)
 
 
 def _biquad(b: tuple[float, ...], a: tuple[float, ...]) -> tuple[Doubles, Doubles, Doubles, float]:
@@ -127,3 +130,46 @@ def integrated_lufs(power: Doubles) -> float:
     if len(blocks):
         blocks = blocks[to_lufs(blocks) > to_lufs(blocks.mean(keepdims=True)) + RELATIVE_GATE_LU]
     return float(to_lufs(blocks.mean(keepdims=True))[0]) if len(blocks) else float("-inf")
+
+
+def loudness_range_lu(power: Doubles) -> float:
+    """Loudness range of a programme from its 100 ms powers, LU; 0 where too little passes the gates.
+
+    EBU Tech 3342 section 3: short-term loudness, absolute gate −70 LUFS, relative gate −20 LU, the span from the 10th
+    to the 95th percentile.
+    """
+    blocks = sliding(power, SHORT_TERM_STEPS)
+    blocks = blocks[to_lufs(blocks) > ABSOLUTE_GATE_LUFS]
+    if len(blocks):
+        blocks = blocks[to_lufs(blocks) > to_lufs(blocks.mean(keepdims=True)) + RANGE_GATE_LU]
+    if len(blocks) < 2:
+        return 0.0
+    low, high = np.quantile(to_lufs(blocks), RANGE_SHARES, method="nearest")
+    return float(high - low)
+
+
+@dataclass(frozen=True)
+class Loudness:
+    """What a programme is measured by. Loudness in LUFS, −∞ for silence; range in LU; true peak in dBTP."""
+
+    integrated_lufs: float
+    loudness_range_lu: float
+    max_momentary_lufs: float
+    max_short_term_lufs: float
+    true_peak_dbtp: float = float("-inf")
+
+
+def measured(power: Doubles, *, true_peak: float = 0.0) -> Loudness:
+    """All of it from 100 ms powers, and the true peak as an amplitude. What is shorter than a window has silence after
+    it, as a meter would show it."""
+    peak_db = 20.0 * float(np.log10(true_peak)) if true_peak > 0 else float("-inf")
+    return Loudness(integrated_lufs(power), loudness_range_lu(power), *_highest(power), peak_db)
+
+
+def _highest(power: Doubles) -> tuple[float, float]:
+    """The largest momentary and short-term loudness; a meter's windows reach before the beginning."""
+    found = []
+    for steps in (MOMENTARY_STEPS, SHORT_TERM_STEPS):
+        windows = sliding(np.concatenate((np.zeros(steps - 1), power)), steps)
+        found.append(float(to_lufs(windows.max(keepdims=True))[0]) if len(windows) else float("-inf"))
+    return found[0], found[1]

@@ -88,13 +88,15 @@ class Programme:
     length_n: int
     voices: tuple[Voice, ...]
     ceiling_dbtp: float
+    release: int = limiter.release_of(limiter.RELEASE_MS)  # in stretches
 
 
 def programme(project: Project, plan: Plan) -> Programme:
     """Resolve tags, gains and curves of every clip that is heard."""
     faded = project.fades()
     voices = tuple(_voice(lane, clip, plan, *faded[clip.id]) for lane, clip in project.heard())
-    return Programme(project.length_n, voices, project.settings.ceiling_dbtp)
+    settings = project.settings
+    return Programme(project.length_n, voices, settings.ceiling_dbtp, limiter.release_of(settings.limiter_release_ms))
 
 
 def speech_band(settings: Settings) -> SpeechBand | None:
@@ -176,7 +178,9 @@ class Renderer:
     def limiter_gains(self, k: int) -> NDArray[np.float32] | None:
         """Limiter gain of every sample of block k, or None where it is 1 throughout."""
         before, here, after = (self._need(j) for j in (k - 1, k, k + 1))
-        return limiter.gains(np.concatenate((before[-limiter.REACH_BACK :], here, after[: limiter.REACH_AHEAD])))
+        back = limiter.reach_back(self._prog.release)
+        needed = np.concatenate((before[-back:], here, after[: limiter.REACH_AHEAD]))
+        return limiter.gains(needed, release=self._prog.release)
 
     def lane_peaks(self, k: int) -> dict[int, NDArray[np.float32]]:
         """Largest absolute sample of each lane that sounds in block k, over every 50 ms: (20,) by lane number."""

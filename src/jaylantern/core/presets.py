@@ -12,7 +12,7 @@ from jaylantern.errors import InvalidValue
 
 FORMAT = "jay-lantern-presets"
 VERSION = 1
-KEPT_BACK = frozenset({"ceiling_dbtp"})  # belongs to the mix, not to ducking
+KEPT_BACK = frozenset({"ceiling_dbtp", "limiter_release_ms", "target_lufs"})  # belongs to the mix, not to ducking
 DUCKING = tuple(each.name for each in fields(Settings) if each.name not in KEPT_BACK)
 MOST = 500
 LONGEST_NAME = 80

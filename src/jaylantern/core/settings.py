@@ -157,6 +157,10 @@ KNOBS: tuple[Knob, ...] = (
          "No two points come closer than this."),
     Knob("ceiling_dbtp", "Ceiling", "dBTP", -1, -12, 0, 0.1, (-6, 0),
          "The limiter keeps the true peak of the mix below this."),
+    Knob("limiter_release_ms", "Release", "ms", 100, 10, 500, 5, (10, 500),
+         "Time the limiter takes to let go after a peak. Longer is smoother and quieter."),
+    Knob("target_lufs", "Target", "LUFS", -23, -40, -5, 0.5, (-30, -10),
+         "How loud the finished mix should be, measured over all of it."),
 )  # fmt: skip
 KNOB = {knob.name: knob for knob in KNOBS}
 RAMP_WORDS = {Ramp.DB: "straight in dB", Ramp.AMPLITUDE: "straight in amplitude", Ramp.EASED: "eased"}
@@ -201,6 +205,8 @@ class Settings:
     least_rise_ms: float = _default("least_rise_ms")
     ambience_db: float = _default("ambience_db")
     ceiling_dbtp: float = _default("ceiling_dbtp")
+    limiter_release_ms: float = _default("limiter_release_ms")
+    target_lufs: float = _default("target_lufs")
     last_release_ms: float = _default("last_release_ms")
     even_db: float = _default("even_db")
     hysteresis_db: float = _default("hysteresis_db")

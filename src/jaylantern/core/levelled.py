@@ -1,0 +1,85 @@
+"""Measuring a render while it is made: loudness over time, true peak, and where the limiter works."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from jaylantern.core import intervals
+from jaylantern.core.arrays import Doubles
+from jaylantern.core.loudness import (
+    SHORT_TERM_STEPS,
+    STEP_N,
+    KWeighting,
+    Loudness,
+    measured,
+    sliding,
+    to_lufs,
+)
+from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer
+from jaylantern.core.truepeak import TruePeakMeter
+
+STEPS_A_BLOCK = BLOCK_N // STEP_N
+APART_STEPS = 5  # places of the limiter nearer than half a second are one
+WORKS_DB = 0.05  # less than this is not worth a word
+HARD_DB, HARD_STEPS = 3.0, 3  # more than 3 dB for more than a moment is heard: common practice
+
+
+@dataclass(frozen=True)
+class Place:
+    """A stretch of timeline in which the limiter works, where it works hardest, and by how many dB (over 0)."""
+
+    start_n: int
+    stop_n: int
+    at_n: int
+    db: float
+    hard: bool  # more than 3 dB for more than a moment
+
+
+@dataclass(frozen=True)
+class Level:
+    """A finished mix measured: its loudness, its K-weighted power and the limiter's largest reduction in dB per 100 ms,
+    (steps,) each."""
+
+    loudness: Loudness
+    power: Doubles
+    reduction_db: Doubles
+
+    @property
+    def short_term_lufs(self) -> Doubles:
+        """Short-term loudness at the end of each 100 ms, (steps,), −∞ for silence."""
+        return to_lufs(sliding(np.concatenate((np.zeros(SHORT_TERM_STEPS - 1), self.power)), SHORT_TERM_STEPS))
+
+    def places(self, most: int) -> list[Place]:
+        """Where the limiter works, the hardest first."""
+        reduction = self.reduction_db
+        works = intervals.union(intervals.runs(reduction > WORKS_DB), gap_n=APART_STEPS)
+        found = []
+        for first, last in works.tolist():
+            hardest = first + int(reduction[first:last].argmax())
+            over = intervals.runs(reduction[first:last] > HARD_DB)
+            hard = bool(len(over)) and int((over[:, 1] - over[:, 0]).max()) >= HARD_STEPS
+            place = Place(first * STEP_N, last * STEP_N, hardest * STEP_N, float(reduction[hardest]), hard)
+            found.append(place)
+        return sorted(found, key=lambda place: -place.db)[:most]
+
+
+def measure(renderer: Renderer, length_n: int, *, progress: Callable[[float], None] = lambda share: None) -> Level:
+    """Render all of a mix and measure it. `progress` may raise to end it."""
+    weighting, peaks = KWeighting(CHANNELS), TruePeakMeter(CHANNELS)
+    blocks = -(-length_n // BLOCK_N)
+    power, reduction = np.zeros((blocks, STEPS_A_BLOCK)), np.zeros((blocks, STEPS_A_BLOCK))
+    for k in range(blocks):
+        block = renderer.block(k)
+        power[k] = weighting.powers(block)
+        peaks.add(block)
+        gain = renderer.limiter_gains(k)
+        if gain is not None:
+            lowest = gain.reshape(STEPS_A_BLOCK, -1).min(axis=1).astype(np.float64)
+            reduction[k] = -20.0 * np.log10(np.maximum(lowest, 1e-6))
+        progress((k + 1) / blocks)
+    steps = -(-length_n // STEP_N)
+    mixed = power.ravel()[:steps]
+    return Level(measured(mixed, true_peak=peaks.finish()), mixed, reduction.ravel()[:steps])

@@ -1,0 +1,80 @@
+"""How loud things are: the finished mix, rendered and measured; what it is made of; single clips. All remembered."""
+
+from __future__ import annotations
+
+import threading
+from typing import TYPE_CHECKING
+
+from jaylantern import intake
+from jaylantern.core import clearance, matching
+from jaylantern.core.clearance import MediaPower, Parts
+from jaylantern.core.levelled import Level, measure
+from jaylantern.core.mix import BLOCK_N, Renderer, Variant, picked
+from jaylantern.core.model import Clip, Project
+from jaylantern.core.timebase import db_to_amplitude
+from jaylantern.core.truepeak import TruePeakMeter
+from jaylantern.errors import Stopped
+from jaylantern.recent import Recent
+
+if TYPE_CHECKING:
+    from jaylantern.workbench import Workbench
+
+
+class Levels:
+    """Measures the projects of a data folder."""
+
+    def __init__(self, bench: Workbench) -> None:
+        self._bench = bench
+        self._mixes, self._clip_peaks = Recent(8), Recent(5000)
+        self._measuring = threading.Lock()
+        self._newest: dict[int, int] = {}  # by project: the newest revision that was asked for
+
+    def mix(self, project: Project) -> Level:
+        """The finished mix. Raises Stopped when a newer state of the project has been asked for meanwhile."""
+        self._newest[project.id] = max(project.revision, self._newest.get(project.id, 0))
+
+        def still(_: float) -> None:
+            if self._newest[project.id] > project.revision:
+                raise Stopped("The project has changed.")
+
+        def make() -> Level:
+            programme = self._bench.decided(project).programme
+            return measure(
+                Renderer(programme, self._bench.reader(project), Variant.DUCKED), project.length_n, progress=still
+            )
+
+        with self._measuring:
+            still(0.0)
+            return self._mixes.get((project.id, project.revision), make)
+
+    def parts(self, project: Project) -> Parts:
+        """The K-weighted powers of what the mix is made of."""
+        return clearance.parts(project, self._bench.decided(project).plan, self._powers(project))
+
+    def _powers(self, project: Project) -> dict[int, MediaPower]:
+        sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
+        return {number: self._bench.facts(media).power for number, media in sounding.items()}
+
+    def clips(self, project: Project) -> dict[int, matching.Level]:
+        """What every clip that sounds measures by itself, before anything gives way, by its number."""
+        found = {}
+        for lane, clip, _, power in clearance.of_clips(project, self._powers(project)):
+            amplitude = db_to_amplitude(lane.gain_db + clip.gain_db)
+            sample, true = self._peaks(clip)
+            found[clip.id] = matching.Level(clip.id, clip.gain_db, power, sample * amplitude, true * amplitude)
+        return found
+
+    def _peaks(self, clip: Clip) -> tuple[float, float]:
+        """Largest sample and true peak, as amplitudes, of what a clip shows of its medium."""
+        key = (clip.media.sha256, clip.offset_n, clip.length_n, clip.channels)
+        return self._clip_peaks.get(key, lambda: self._peaks_of(clip))
+
+    def _peaks_of(self, clip: Clip) -> tuple[float, float]:
+        store = intake.sound_store(self._bench.media_folder(clip.media.sha256), self._bench.about(clip.media))
+        meter, sample, stop_n = None, 0.0, clip.offset_n + clip.length_n
+        for at in range(clip.offset_n, stop_n, BLOCK_N):
+            sound = picked(store.read(at, min(at + BLOCK_N, stop_n)), clip.channels)
+            meter = meter or TruePeakMeter(sound.shape[1])
+            meter.add(sound)
+            sample = max(sample, float(sound.max()), -float(sound.min()))
+        return sample, meter.finish() if meter else 0.0
