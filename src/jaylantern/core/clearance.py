@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from jaylantern.core.arrays import Doubles
 from jaylantern.core.curves import CurveKey
 from jaylantern.core.fades import Fade, amplitude_at
-from jaylantern.core.loudness import STEP_N, to_lufs
+from jaylantern.core.loudness import STEP_N, integrated_lufs, to_lufs
 from jaylantern.core.model import Channels, Clip, Lane, Project, Tag
 from jaylantern.core.plan import Plan
 from jaylantern.core.timebase import RATE, db_to_amplitude
@@ -191,6 +191,5 @@ def per_passage(plan: Plan, speech: Doubles, rest: Doubles) -> list[float]:
 
 
 def speech_lufs(speech: Doubles) -> float:
-    """Loudness of all dialogue where it sounds (steps above −70 LUFS), LUFS; −∞ for none."""
-    loud = speech[to_lufs(speech) > -70.0]
-    return float(to_lufs(loud.mean(keepdims=True))[0]) if len(loud) else float("-inf")
+    """Gated loudness of all dialogue, LUFS; −∞ for none."""
+    return integrated_lufs(speech)

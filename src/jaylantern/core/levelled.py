@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 import numpy as np
 
 from jaylantern.core import intervals
-from jaylantern.core.arrays import Doubles
+from jaylantern.core.arrays import Doubles, Samples
 from jaylantern.core.loudness import (
     SHORT_TERM_STEPS,
     STEP_N,
@@ -19,8 +20,10 @@ from jaylantern.core.loudness import (
     to_lufs,
 )
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer
+from jaylantern.core.model import Tag
 from jaylantern.core.truepeak import TruePeakMeter
 
+K = TypeVar("K")
 STEPS_A_BLOCK = BLOCK_N // STEP_N
 APART_STEPS = 5  # places of the limiter nearer than half a second are one
 WORKS_DB = 0.05  # less than this is not worth a word
@@ -41,11 +44,13 @@ class Place:
 @dataclass(frozen=True)
 class Level:
     """A finished mix measured: its loudness, its K-weighted power and the limiter's largest reduction in dB per 100 ms,
-    (steps,) each."""
+    (steps,) each; true peaks, as amplitudes, of lanes and of tags before the limiter."""
 
     loudness: Loudness
     power: Doubles
     reduction_db: Doubles
+    lane_peak: Mapping[int, float]
+    tag_peak: Mapping[Tag, float]
 
     @property
     def short_term_lufs(self) -> Doubles:
@@ -68,13 +73,14 @@ class Level:
 
 def measure(renderer: Renderer, length_n: int, *, progress: Callable[[float], None] = lambda share: None) -> Level:
     """Render all of a mix and measure it. `progress` may raise to end it."""
-    weighting, peaks = KWeighting(CHANNELS), TruePeakMeter(CHANNELS)
+    weighting, peaks, apart = KWeighting(CHANNELS), TruePeakMeter(CHANNELS), _Apart()
     blocks = -(-length_n // BLOCK_N)
     power, reduction = np.zeros((blocks, STEPS_A_BLOCK)), np.zeros((blocks, STEPS_A_BLOCK))
     for k in range(blocks):
         block = renderer.block(k)
         power[k] = weighting.powers(block)
         peaks.add(block)
+        apart.add(renderer.apart(k))
         gain = renderer.limiter_gains(k)
         if gain is not None:
             lowest = gain.reshape(STEPS_A_BLOCK, -1).min(axis=1).astype(np.float64)
@@ -82,4 +88,38 @@ def measure(renderer: Renderer, length_n: int, *, progress: Callable[[float], No
         progress((k + 1) / blocks)
     steps = -(-length_n // STEP_N)
     mixed = power.ravel()[:steps]
-    return Level(measured(mixed, true_peak=peaks.finish()), mixed, reduction.ravel()[:steps])
+    loudness = measured(mixed, true_peak=peaks.finish())
+    return Level(loudness, mixed, reduction.ravel()[:steps], apart.lanes.finish(), apart.tags.finish())
+
+
+class _Peaks(Generic[K]):
+    """True peaks of streams that come block by block; one that is not there in a block is silent in it."""
+
+    def __init__(self) -> None:
+        self._meters: dict[K, TruePeakMeter] = {}
+        self._rang: set[K] = set()
+
+    def add(self, sounds: Mapping[K, Samples]) -> None:
+        for key in sounds.keys() | self._rang:
+            meter = self._meters.setdefault(key, TruePeakMeter(CHANNELS))
+            meter.add(sounds[key] if key in sounds else np.zeros((BLOCK_N, CHANNELS), np.float32))
+        self._rang = set(sounds)
+
+    def finish(self) -> dict[K, float]:
+        return {key: meter.finish() for key, meter in self._meters.items()}
+
+
+class _Apart:
+    """True peaks of what a mix is made of."""
+
+    def __init__(self) -> None:
+        self.lanes, self.tags = _Peaks[int](), _Peaks[Tag]()
+
+    def add(self, sounds: Mapping[tuple[int, Tag], Samples]) -> None:
+        lanes: dict[int, Samples] = {}
+        tags: dict[Tag, Samples] = {}
+        for (lane_id, tag), sound in sounds.items():
+            lanes[lane_id] = lanes[lane_id] + sound if lane_id in lanes else sound
+            tags[tag] = tags[tag] + sound if tag in tags else sound
+        self.lanes.add(lanes)
+        self.tags.add(tags)

@@ -71,10 +71,16 @@ def match(
     """
     if not -100.0 <= target <= 0.0:
         raise InvalidValue(f"A target lies between −100 and 0; {target:g} does not.")
-    if each:
-        return [_matched(level, target - level.measure(by), by, ceiling_dbtp, keep_under) for level in levels]
     together = _together(levels, by)
-    return [_matched(level, target - together, by, ceiling_dbtp, keep_under) for level in levels]
+    return [
+        _matched(level, target - (level.measure(by) if each else together), by, ceiling_dbtp, keep_under)
+        for level in levels
+    ]
+
+
+def shift(levels: Sequence[Level], change_db: float, *, by: By, ceiling_dbtp: float) -> list[Match]:
+    """Every clip up or down by so much."""
+    return [_matched(level, change_db, by, ceiling_dbtp, False) for level in levels]
 
 
 def _together(levels: Sequence[Level], by: By) -> float:

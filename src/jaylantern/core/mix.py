@@ -185,10 +185,17 @@ class Renderer:
     def lane_peaks(self, k: int) -> dict[int, NDArray[np.float32]]:
         """Largest absolute sample of each lane that sounds in block k, over every 50 ms: (20,) by lane number."""
         mixed = dict[int, Samples]()
-        for voice, place, sound in self._sounding(k):
-            lane = mixed.setdefault(voice.lane_id, np.zeros((BLOCK_N, CHANNELS), np.float32))
-            add_to(lane[place], sound)
+        for (lane_id, _), sound in self.apart(k).items():
+            mixed[lane_id] = mixed[lane_id] + sound if lane_id in mixed else sound
         return {lane_id: np.abs(lane.reshape(PEAKS_A_BLOCK, -1)).max(axis=1) for lane_id, lane in mixed.items()}
+
+    def apart(self, k: int) -> dict[tuple[int, Tag], Samples]:
+        """What makes up block k before the limiter, by lane and tag, (48000, 2) each."""
+        mixed = dict[tuple[int, Tag], Samples]()
+        for voice, place, sound in self._sounding(k):
+            part = mixed.setdefault((voice.lane_id, voice.tag), np.zeros((BLOCK_N, CHANNELS), np.float32))
+            add_to(part[place], sound)
+        return mixed
 
     def _need(self, k: int) -> NDArray[np.float32]:
         return self._needed.made(k, self._make_need, most=4)

@@ -13,6 +13,7 @@ from jaylantern.web import (
     exports,
     imports,
     jobs,
+    levels,
     listen,
     media,
     pauses,
@@ -43,7 +44,21 @@ def create_app(bench: Workbench) -> Flask:
     CSRFProtect(app)
     connection.install(app)
     errors.install(app)
-    for module in (shelf, project, media, listen, imports, takes, pauses, tagging, jobs, exports, shaping, presets):
+    for module in (
+        shelf,
+        project,
+        media,
+        listen,
+        imports,
+        takes,
+        pauses,
+        tagging,
+        jobs,
+        exports,
+        shaping,
+        presets,
+        levels,
+    ):
         app.register_blueprint(module.blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters["clock"] = timebase.clock

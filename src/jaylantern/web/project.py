@@ -17,13 +17,13 @@ from jaylantern.core.timebase import ms_to_n
 from jaylantern.errors import NotFound
 from jaylantern.pipeline import Decided
 from jaylantern.store import commands, edits, jobs, media, projects
-from jaylantern.web import exports, perches, tagging
+from jaylantern.web import exports, levels, perches, tagging
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body, whole
 from jaylantern.web.score import curves_in, in_view, scored
 
 blueprint = Blueprint("project", __name__, url_prefix="/projects/<int:project_id>")
-STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "handoff": "Hand off"}
+STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "level": "Level", "handoff": "Hand off"}
 FRAGMENTS = {
     "checkup": "project/_checkup.html",
     "passages": "project/_passages.html",
@@ -57,6 +57,7 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         **(tagging.context(project, decided) if part in ("tag", "clips", "missing") else {}),
         **(_history(project_id) if part == "history" else {}),
         **(_points(project, decided) if part == "points" else {}),
+        **(levels.context(project) if part == "level" else {}),
         **(perches.context(project) if part in ("tag", "branches") else {}),
     }
 
@@ -90,7 +91,7 @@ def _clear_word(lu: float) -> str:
 
 
 @blueprint.get("/")
-@blueprint.get("/<any(layout, tag, duck, handoff):step>")
+@blueprint.get("/<any(layout, tag, duck, level, handoff):step>")
 def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     """The page at a step; asked for by htmx, only the step's tray."""
     context = _context(project_id, step)

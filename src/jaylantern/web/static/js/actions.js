@@ -269,7 +269,8 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "step-1", keys: "1", says: "Lay out", group: "View", run: () => page.step("layout") },
     { id: "step-2", keys: "2", says: "Tag", group: "View", run: () => page.step("tag") },
     { id: "step-3", keys: "3", says: "Duck", group: "View", run: () => page.step("duck") },
-    { id: "step-4", keys: "4", says: "Hand off", group: "View", run: () => page.step("handoff") },
+    { id: "step-4", keys: "4", says: "Level", group: "View", run: () => page.step("level") },
+    { id: "step-5", keys: "5", says: "Hand off", group: "View", run: () => page.step("handoff") },
     { id: "keys", keys: "?", says: "This list", group: "View", run: () => page.showKeys() },
 
     { id: "undo", keys: "Ctrl+Z", says: "Undo", group: "History", run: () => saying(() => score.undo()) },

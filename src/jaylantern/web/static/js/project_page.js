@@ -14,6 +14,7 @@ import { Perches } from "./perches.js";
 import { PointsCard, PresetsCard } from "./presets_card.js";
 import { Scope, ScopeList } from "./scope.js";
 import { Transfer } from "./transfer.js";
+import { LevelPanel } from "./level_panel.js";
 import { BY_TAG } from "./look.js";
 import { MarkersPanel } from "./markers_panel.js";
 import { openMenu } from "./menu.js";
@@ -70,6 +71,8 @@ function furnish() {
     takes = new TakePanel(by("take"), { score, player, busy, recorder });
     pieces.push(takes);
   }
+  const level = document.querySelector('[data-tray="level"]');
+  if (level) pieces.push(new LevelPanel(level, { score, choice, timeline }));
   if (by("clip-table")) pieces.push(new ClipTable(by("clip-table"), { score, choice, timeline }));
   furnishPanels();
   showPlace();

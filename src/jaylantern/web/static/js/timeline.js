@@ -6,6 +6,7 @@ import { Gestures } from "./gestures.js";
 import { drawBands, drawCurve, drawFades, drawFrames, drawGlow, drawScale, drawSound, drawStruck } from "./lane_drawing.js";
 import { LaneHead } from "./lane_head.js";
 import { FOLDED_H, LaneView } from "./lane_view.js";
+import { LoudnessStrip } from "./loudness_strip.js";
 import { openMenu } from "./menu.js";
 import { MiniMap } from "./mini_map.js";
 import { Points } from "./points.js";
@@ -86,6 +87,7 @@ export class Timeline extends EventTarget {
       <div class="tl-rows" tabindex="-1"></div>
       <div class="tl-over"><div class="snap-line" hidden></div><div class="drag-word figure" hidden></div><div class="frame" hidden></div><div class="take-band" hidden><span>take</span></div><div class="playhead"><i></i></div></div>
       <div class="tl-empty" hidden><strong>The timeline is empty.</strong><span>Drop a film, a narration and a piece of music anywhere on this page.</span></div>
+      <div class="tl-loud" hidden><div class="tl-corner">loudness, 3 s<br><span>limiter from above</span></div><canvas></canvas></div>
       <div class="tl-map"><div class="tl-corner">whole film</div><canvas></canvas></div>`;
     const find = (selector) => this._element.querySelector(selector);
     this._body = find(".tl-over");
@@ -103,6 +105,7 @@ export class Timeline extends EventTarget {
     const parts = { timeline: this, score: this._score, gestures: this._gestures };
     this._ruler = new Ruler(find(".tl-ruler canvas"), parts);
     this._map = new MiniMap(find(".tl-map canvas"), parts);
+    this.loudness = new LoudnessStrip(find(".tl-loud"), parts);
     this._lanes.addEventListener("scroll", this.draw);
     this._lanes.addEventListener("pointerleave", () => this.setHovered(null));
     this._lanes.addEventListener("pointerdown", () => (this._pressing = true), { capture: true });
@@ -353,6 +356,11 @@ export class Timeline extends EventTarget {
 
   // — what is shown —
 
+  /** Something else took or left room beside the lanes. */
+  refit() {
+    this._resize();
+  }
+
   _resize() {
     this.view.resize(this._body.clientWidth, this._score.doc?.length_n ?? 0);
     this._spread();
@@ -522,6 +530,7 @@ export class Timeline extends EventTarget {
       y += row.height + GAP_H;
     }
     this._map.draw();
+    this.loudness.draw();
     this._drawWord();
     this._placeTake();
     this.showPlayhead();
