@@ -109,3 +109,22 @@ def test_an_unknown_command_or_a_word_for_a_number_exits_with_2(capsys):
         with pytest.raises(SystemExit) as ended:
             main(args)
         assert ended.value.code == 2
+
+
+def test_loudness_measures_several_files(capsys, talk, bed):
+    assert main(["loudness", str(talk), str(bed), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert list(found) == [str(talk), str(bed)]
+    names = {"integrated_lufs", "loudness_range_lu", "max_momentary_lufs", "max_short_term_lufs", "true_peak_dbtp"}
+    assert all(set(each) == names for each in found.values())
+    for each in found.values():
+        assert each["max_momentary_lufs"] >= each["max_short_term_lufs"] >= each["integrated_lufs"] - 1
+
+
+def test_loudness_says_what_could_not_be_read_and_measures_the_rest(capsys, talk, tmp_path):
+    (tmp_path / "notes.wav").write_text("no sound")
+    assert main(["loudness", str(tmp_path / "notes.wav"), str(talk)]) == 2
+    said = capsys.readouterr()
+    assert "notes.wav" in said.err
+    assert "LUFS" in said.out
+    assert len(said.out.splitlines()) == 1

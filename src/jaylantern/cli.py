@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import sys
 import tempfile
 from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 
 from jaylantern import handoff, intake, pipeline
@@ -17,6 +19,10 @@ from jaylantern.core.speech import find_speech
 from jaylantern.core.timebase import db_to_percent, n_to_seconds
 from jaylantern.errors import JayError, MediaError
 
+LOUDNESS_UNITS = {
+    "integrated_lufs": "LUFS", "loudness_range_lu": "LU", "max_momentary_lufs": "LUFS M",
+    "max_short_term_lufs": "LUFS S", "true_peak_dbtp": "dBTP",
+}  # fmt: skip
 DUCK_KNOBS = ("sensitivity", "amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms")
 
 
@@ -50,6 +56,11 @@ def _parser() -> argparse.ArgumentParser:
         duck.add_argument(option, type=Path, metavar="FILE", help=what)
     duck.add_argument("--json", action="store_true", help="print passages and settings as JSON")
     duck.set_defaults(run=_duck)
+
+    loudness = commands.add_parser("loudness", help="measure files by ITU-R BS.1770-5 and EBU R 128")
+    loudness.add_argument("files", type=Path, nargs="+", metavar="FILE")
+    loudness.add_argument("--json", action="store_true", help="print JSON, one object for each file by its name")
+    loudness.set_defaults(run=_loudness)
 
     for name, help_text in (("serve", "start the application"), ("demo", "start it with the demo project")):
         serve = commands.add_parser(name, help=help_text)
@@ -91,6 +102,35 @@ def _detect(args: argparse.Namespace) -> None:
         return
     for start, stop in segments:
         print(f"{start:10.3f} {stop:10.3f}")
+
+
+def _loudness(args: argparse.Namespace) -> int:
+    """Measure files; 2 if one of them could not be read, and the others are measured all the same."""
+    found, failed = {}, 0
+    for path in args.files:
+        try:
+            if not path.is_file():
+                raise MediaError(f"{path} is not there, or is not a file.")
+            found[str(path)] = intake.loudness_of(path)
+        except (JayError, OSError) as error:
+            failed = 2
+            print(f"jaylantern: {error}", file=sys.stderr)
+    if args.json:
+        said = {
+            name: {key: round(value, 2) if math.isfinite(value) else None for key, value in asdict(each).items()}
+            for name, each in found.items()
+        }
+        print(json.dumps(said, indent=2, ensure_ascii=False))
+        return failed
+    for name, each in found.items():
+        figures = "  ".join(f"{figure(asdict(each)[key])} {unit}" for key, unit in LOUDNESS_UNITS.items())
+        print(f"{figures}  {name}")
+    return failed
+
+
+def figure(value: float) -> str:
+    """A level as text of one width."""
+    return f"{value:6.1f}" if math.isfinite(value) else "     —"
 
 
 def _duck(args: argparse.Namespace) -> None:

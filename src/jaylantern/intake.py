@@ -18,9 +18,11 @@ from pathlib import Path
 import numpy as np
 
 from jaylantern.core import suggest
-from jaylantern.core.analysis import CHUNK_N, Analyser, Analysis
+from jaylantern.core.analysis import CHUNK_N, Analyser, Analysis, as_float
 from jaylantern.core.arrays import mono
 from jaylantern.core.clearance import MediaPower
+from jaylantern.core.loudness import Loudness
+from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.sidechain import KeyListener, KeyTrack
 from jaylantern.core.speech import VoiceTrack
 from jaylantern.errors import MediaError
@@ -129,6 +131,17 @@ def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: P
         "level_counts": level_counts,
         "true_peak": analysis.true_peak,
     }
+
+
+def loudness_of(path: Path) -> Loudness:
+    """What a file measures; of more than two channels, their stereo mix. Raises MediaError for one without sound."""
+    meter = None
+    for chunk in sound_chunks(path, name=path.name):
+        meter = meter or ProgrammeMeter(chunk.shape[1])
+        meter.add(as_float(chunk))
+    if meter is None:
+        raise MediaError(f"{path.name} has no sound.")
+    return meter.finish()
 
 
 def _channels_word(channels: int) -> str:

@@ -10,15 +10,8 @@ import numpy as np
 
 from jaylantern.core import intervals
 from jaylantern.core.arrays import Doubles, Samples
-from jaylantern.core.loudness import (
-    SHORT_TERM_STEPS,
-    STEP_N,
-    KWeighting,
-    Loudness,
-    measured,
-    sliding,
-    to_lufs,
-)
+from jaylantern.core.loudness import SHORT_TERM_STEPS, STEP_N, Loudness, sliding, to_lufs
+from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer
 from jaylantern.core.model import Tag
 from jaylantern.core.truepeak import TruePeakMeter
@@ -73,13 +66,11 @@ class Level:
 
 def measure(renderer: Renderer, length_n: int, *, progress: Callable[[float], None] = lambda share: None) -> Level:
     """Render all of a mix and measure it. `progress` may raise to end it."""
-    weighting, peaks, apart = KWeighting(CHANNELS), TruePeakMeter(CHANNELS), _Apart()
+    meter, apart = ProgrammeMeter(CHANNELS), _Apart()
     blocks = -(-length_n // BLOCK_N)
     power, reduction = np.zeros((blocks, STEPS_A_BLOCK)), np.zeros((blocks, STEPS_A_BLOCK))
     for k in range(blocks):
-        block = renderer.block(k)
-        power[k] = weighting.powers(block)
-        peaks.add(block)
+        power[k] = meter.add(renderer.block(k)).reshape(STEPS_A_BLOCK, -1).mean(axis=1)
         apart.add(renderer.apart(k))
         gain = renderer.limiter_gains(k)
         if gain is not None:
@@ -87,9 +78,8 @@ def measure(renderer: Renderer, length_n: int, *, progress: Callable[[float], No
             reduction[k] = -20.0 * np.log10(np.maximum(lowest, 1e-6))
         progress((k + 1) / blocks)
     steps = -(-length_n // STEP_N)
-    mixed = power.ravel()[:steps]
-    loudness = measured(mixed, true_peak=peaks.finish())
-    return Level(loudness, mixed, reduction.ravel()[:steps], apart.lanes.finish(), apart.tags.finish())
+    lanes, tags = apart.lanes.finish(), apart.tags.finish()
+    return Level(meter.finish(), power.ravel()[:steps], reduction.ravel()[:steps], lanes, tags)
 
 
 class _Peaks(Generic[K]):

@@ -28,6 +28,7 @@ RELATIVE_GATE_LU = -10.0  # equation 6
 
 BLOCK_N = 64
 STEP_N = 4800  # 100 ms: gating blocks of 400 ms overlap by 75 %
+FINE_N = 960  # 20 ms: a maximum must not depend on where in the file a sound begins (EBU Tech 3341 cases 10 and 13)
 MOMENTARY_STEPS = 4  # 400 ms, EBU Tech 3341 section 2.2
 SHORT_TERM_STEPS = 30  # 3 s
 RANGE_GATE_LU = -20.0  # EBU Tech 3342 section 3.1
@@ -71,25 +72,26 @@ def _scan(inputs: Doubles, step: Doubles) -> Doubles:
 
 
 class KWeighting:
-    """K-weighted power of a stream, 100 ms by 100 ms. Keeps the filter's state between calls."""
+    """K-weighted power of a stream, step by step, 100 ms unless said otherwise (`step_n` samples, a multiple of 64).
+    Keeps the filter's state between calls."""
 
-    def __init__(self, channels: int) -> None:
-        self._state = np.zeros((4, channels))
+    def __init__(self, channels: int, *, step_n: int = STEP_N) -> None:
+        self._state, self._step_n = np.zeros((4, channels)), step_n
 
     def powers(self, samples: Samples) -> Doubles:
-        """Sum over channels of the mean square of each 100 ms; shape (ceil(n / 4800),)."""
+        """Sum over channels of the mean square of each step; shape (ceil(n / step),)."""
         return self.products(samples)[:, : self._state.shape[1]].sum(axis=1)
 
     def products(self, samples: Samples) -> Doubles:
-        """Mean products of the weighted channels in each 100 ms; (ceil(n / 4800), 1) for one channel: its mean
-        square; (…, 3) for two: left², right², left·right, from which any mixture of the two can be weighed.
+        """Mean products of the weighted channels in each step; (ceil(n / step), 1) for one channel: its mean square;
+        (…, 3) for two: left², right², left·right, from which any mixture of the two can be weighed.
 
-        `samples` is (n, channels); only the last call may have n not divisible by 4800 (its last block is
-        then averaged over 100 ms as if silence followed).
+        `samples` is (n, channels); only the last call may have n not divisible by the step (its last block is then
+        averaged over a step as if silence followed).
         """
         if not len(samples):
             return np.zeros((0, 1 if self._state.shape[1] == 1 else 3))
-        channels, short = self._state.shape[1], -len(samples) % STEP_N
+        channels, short = self._state.shape[1], -len(samples) % self._step_n
         padded = np.pad(samples, ((0, short), (0, 0))) if short else samples
         both, observe, step = _kernel()
         product = np.ascontiguousarray(padded.T).reshape(-1, BLOCK_N) @ both
@@ -100,9 +102,9 @@ class KWeighting:
         self._state = states[:, -1].copy()
         before = states[:, :-1].transpose(2, 1, 0).astype(np.float32).reshape(-1, 4)
         out = product[:, :BLOCK_N] + before @ observe
-        flat = out.reshape(channels, -1, STEP_N)
+        flat = out.reshape(channels, -1, self._step_n)
         parts = [*np.vecdot(flat, flat), np.vecdot(flat[0], flat[1])] if channels == 2 else [*np.vecdot(flat, flat)]
-        power: Doubles = np.stack(parts, axis=1).astype(np.float64) / STEP_N
+        power: Doubles = np.stack(parts, axis=1).astype(np.float64) / self._step_n
         return power
 
 
@@ -160,16 +162,30 @@ class Loudness:
 
 
 def measured(power: Doubles, *, true_peak: float = 0.0) -> Loudness:
-    """All of it from 100 ms powers, and the true peak as an amplitude. What is shorter than a window has silence after
+    """All of it from 100 ms powers, and the true peak as an amplitude. What is shorter than a window has silence before
     it, as a meter would show it."""
+    return _measured(power, power, MOMENTARY_STEPS, SHORT_TERM_STEPS, true_peak)
+
+
+def measured_finely(power: Doubles, *, true_peak: float = 0.0) -> Loudness:
+    """The same from 20 ms powers: the maxima are found wherever they lie."""
+    by = STEP_N // FINE_N
+    coarse = np.pad(power, (0, -len(power) % by)).reshape(-1, by).mean(axis=1)
+    return _measured(coarse, power, MOMENTARY_STEPS * by, SHORT_TERM_STEPS * by, true_peak)
+
+
+def _measured(power: Doubles, fine: Doubles, momentary: int, short_term: int, true_peak: float) -> Loudness:
     peak_db = 20.0 * float(np.log10(true_peak)) if true_peak > 0 else float("-inf")
-    return Loudness(integrated_lufs(power), loudness_range_lu(power), *_highest(power), peak_db)
+    return Loudness(
+        integrated_lufs=integrated_lufs(power),
+        loudness_range_lu=loudness_range_lu(power),
+        max_momentary_lufs=_highest(fine, momentary),
+        max_short_term_lufs=_highest(fine, short_term),
+        true_peak_dbtp=peak_db,
+    )
 
 
-def _highest(power: Doubles) -> tuple[float, float]:
-    """The largest momentary and short-term loudness; a meter's windows reach before the beginning."""
-    found = []
-    for steps in (MOMENTARY_STEPS, SHORT_TERM_STEPS):
-        windows = sliding(np.concatenate((np.zeros(steps - 1), power)), steps)
-        found.append(float(to_lufs(windows.max(keepdims=True))[0]) if len(windows) else float("-inf"))
-    return found[0], found[1]
+def _highest(power: Doubles, steps: int) -> float:
+    """The largest loudness over so many steps; windows reach before the beginning."""
+    windows = sliding(np.concatenate((np.zeros(steps - 1), power)), steps)
+    return float(to_lufs(windows.max(keepdims=True))[0]) if len(windows) else float("-inf")

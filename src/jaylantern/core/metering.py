@@ -1,4 +1,4 @@
-"""Meters: momentary loudness and true peak of a rendered second, for the needle while it plays."""
+"""Meters: of a rendered second, for the needle while it plays; of a whole programme."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jaylantern.core.arrays import Samples
-from jaylantern.core.loudness import MOMENTARY_STEPS, KWeighting, sliding, to_lufs
+from jaylantern.core.arrays import Doubles, Samples
+from jaylantern.core.loudness import FINE_N, MOMENTARY_STEPS, KWeighting, Loudness, measured_finely, sliding, to_lufs
 from jaylantern.core.timebase import amplitude_to_db
 from jaylantern.core.truepeak import TruePeakMeter
 
@@ -34,3 +34,22 @@ def meter(before: Samples, block: Samples, *, start_n: int) -> Meter:
     lufs = np.maximum(to_lufs(sliding(power, MOMENTARY_STEPS)), FLOOR_DB)
     dbtp = max(amplitude_to_db(peak.finish()), FLOOR_DB)
     return Meter(start_n, tuple(round(value, 1) for value in lufs.tolist()), round(dbtp, 1))
+
+
+class ProgrammeMeter:
+    """Measures a programme that comes in chunks, each but the last a multiple of 20 ms (960 samples) long."""
+
+    def __init__(self, channels: int) -> None:
+        self._weighting, self._peaks = KWeighting(channels, step_n=FINE_N), TruePeakMeter(channels)
+        self._powers: list[Doubles] = []
+
+    def add(self, samples: Samples) -> Doubles:
+        """Add (n, channels) samples; answers their K-weighted power per 20 ms."""
+        power = self._weighting.powers(samples)
+        self._powers.append(power)
+        self._peaks.add(samples)
+        return power
+
+    def finish(self) -> Loudness:
+        """What all of it measures."""
+        return measured_finely(np.concatenate((np.zeros(0), *self._powers)), true_peak=self._peaks.finish())
