@@ -15,6 +15,7 @@ from jaylantern.core.timebase import amplitude_to_db
 from jaylantern.errors import InvalidValue
 
 GAIN_LIMITS_DB = (-90.0, 24.0)  # of a clip
+THERE_DB = 0.05  # who is so near is there
 SOFT_LU = 3.0  # speech so far under its target is too soft
 
 
@@ -99,7 +100,7 @@ def _matched(level: Level, change_db: float, by: By, ceiling_dbtp: float, keep_u
     low, high = (limit - level.gain_db for limit in GAIN_LIMITS_DB)
     if not low <= change_db <= high:
         change_db, word = min(max(change_db, low), high), "as far as a clip's gain goes"
-    change_db = round(change_db, 2)
+    change_db = round(change_db, 2) if abs(change_db) >= THERE_DB else 0.0
     then = peak + change_db
     gain_db = round(level.gain_db + change_db, 2)
     return Match(level.clip_id, now, now + change_db, gain_db, change_db, then, then > ceiling_dbtp + 0.005, word)

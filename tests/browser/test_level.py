@@ -1,0 +1,97 @@
+"""Level in the page: what is measured is shown, a match is seen before it is done, targets, the limiter's places."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+
+@pytest.fixture
+def level(page: Page, ducked_project) -> Page:
+    page.keyboard.press("4")
+    expect(page.locator("tr.loud-mix")).to_be_visible()
+    return page
+
+
+def figure(text: str) -> float:
+    return float(text.replace("−", "-"))
+
+
+def whole(page: Page) -> float:
+    return figure(page.locator("tr.loud-mix td").first.inner_text())
+
+
+def test_the_mix_is_brought_to_its_target_and_back(level: Page, score):
+    before = whole(level)
+    level.get_by_role("button", name="Bring the mix there").click()
+    expect(level.locator("#undo")).to_have_attribute("title", re.compile("Match loudness of 3 clips to -23 LUFS"))
+    expect(level.get_by_text("on target")).to_be_visible()
+    assert abs(whole(level) + 23) < 0.5
+    level.locator("#undo").click()
+    expect(level.locator("tr.loud-mix td").first).to_have_text(f"{before:.1f}".replace("-", "−"))
+
+
+def test_a_match_is_seen_before_it_is_done(level: Page, score):
+    target = level.get_by_label("Target of the match")
+    target.fill("−20")
+    row = level.locator(".matches tbody tr", has_text="Talk.wav")
+    expect(row.locator("td").nth(1)).to_have_text("−20.0")
+    wanted = figure(row.locator("td").nth(3).inner_text())
+    level.get_by_role("button", name="Match 1 clip").click()
+    expect(level.get_by_role("button", name="All lie there already")).to_be_disabled()
+    [gain] = [
+        clip["gain_db"]
+        for lane in score()["lanes"]
+        for clip in lane["clips"]
+        if clip["name"] == "Talk.wav" and lane["name"] == "Talk"
+    ]
+    assert abs(gain - wanted) < 0.06
+
+
+def test_another_subject_has_another_target_and_the_mix_takes_one_amount(level: Page):
+    level.get_by_label("What is matched").select_option("mix")
+    expect(level.get_by_label("How")).to_be_disabled()
+    level.get_by_label("What is matched").select_option("music")
+    expect(level.get_by_label("How")).to_be_enabled()
+    level.get_by_label("By", exact=True).select_option("true_peak")
+    expect(level.locator("#match-unit")).to_have_text("dBTP")
+    expect(level.locator("#match-target")).to_have_value("−1")
+
+
+def test_the_limiters_places_are_gone_to(level: Page, score):
+    level.evaluate("window.jayLantern.score.do('set_settings', { settings: { ceiling_dbtp: -12 } })")
+    place = level.locator(".places button").first
+    expect(place).to_be_visible()
+    level.wait_for_timeout(800)  # no newer measure takes its place
+    at_s = int(place.get_attribute("data-go")) / 48_000
+    place.click()
+    expect(level.locator("#now")).not_to_have_text("00:00.000")
+    assert at_s - 1.5 < level.evaluate("window.jayLantern.timeline.playhead_n") / 48_000 <= at_s  # heard coming
+    assert level.evaluate("window.jayLantern.timeline.loudness._drawn.reduction_db.some((db) => db > 0.1)")
+
+
+def test_a_target_of_ones_own_is_added_and_taken(level: Page, score):
+    level.get_by_role("button", name="Targets").click()
+    card = level.get_by_role("dialog", name="Targets")
+    card.get_by_label("Name of the target").fill("Museum hall")
+    card.get_by_label("Loudness in LUFS").fill("−19,5")
+    card.get_by_label("True peak in dBTP").fill("−2")
+    card.get_by_role("button", name="Add").click()
+    card.get_by_role("button", name="Museum hall −19.5 LUFS").click()
+    expect(level.locator("#knob-target_lufs")).to_have_value("−19.5")
+    settings = score()["settings"]
+    assert (settings["target_lufs"], settings["ceiling_dbtp"]) == (-19.5, -2)
+    level.get_by_role("button", name="Targets").click()
+    card.get_by_role("button", name="Remove Museum hall").click()
+    expect(card.get_by_text("Museum hall")).to_have_count(0)
+
+
+def test_the_strip_is_there_under_level_alone(level: Page):
+    strip = level.locator(".tl-loud")
+    expect(strip).to_be_visible()
+    level.keyboard.press("3")
+    expect(strip).to_be_hidden()
+    level.keyboard.press("4")
+    expect(strip).to_be_visible()
