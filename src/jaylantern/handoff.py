@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
 from jaylantern.core.curve import Curve
-from jaylantern.core.mix import Programme, Reader, Renderer, Variant
+from jaylantern.core.loudness import Loudness
+from jaylantern.core.metering import ProgrammeMeter
+from jaylantern.core.mix import BLOCK_N, Programme, Reader, Renderer, Variant
+from jaylantern.core.model import Tag
+from jaylantern.core.timebase import RATE
 from jaylantern.interchange import keyframes
+from jaylantern.media.decode import rechunked
 from jaylantern.media.film import write_film
-from jaylantern.media.wav import Wav24Writer
+from jaylantern.media.sound_files import Form, Resampler, Writer, open_writer, resampled
+from jaylantern.media.wav import Bext, WavWriter
 
 Progress = Callable[[float, str], None]
 
@@ -28,6 +35,17 @@ def rendered(
         progress(done_n / (end_n - start_n), "rendering")
 
 
+def by_tag(
+    prog: Programme, read: Reader, progress: Progress, *, start_n: int, stop_n: int
+) -> Iterator[Mapping[Tag, np.ndarray]]:
+    """What makes up the mix before the limiter, by tag, with progress told after each block."""
+    done_n = 0
+    for block in Renderer(prog, read, Variant.UNLIMITED).by_tag(start_n, stop_n):
+        yield block
+        done_n += len(next(iter(block.values())))
+        progress(done_n / (stop_n - start_n), "rendering")
+
+
 def _whole(path: Path, write: Callable[[Path], None]) -> None:
     part = path.with_name("part-" + path.name)
     try:
@@ -37,13 +55,100 @@ def _whole(path: Path, write: Callable[[Path], None]) -> None:
         part.unlink(missing_ok=True)
 
 
+@dataclass(frozen=True)
+class Written:
+    """What became of a sound file: samples that had to be held at full scale, and what it measures."""
+
+    over_n: int
+    loudness: Loudness
+
+
+def write_sound(path: Path, blocks: Iterator[np.ndarray], *, form: Form, rate: int, bext: Bext) -> Written:
+    """Write stereo blocks at 48 kHz in a form and at a rate, measured on the way. `bext.start_n` is at 48 kHz."""
+    found: list[Written] = []
+    about = replace(bext, start_n=round(bext.start_n * rate / RATE))
+
+    def write(part: Path) -> None:
+        meter, loudness = ProgrammeMeter(2), None
+        writer = open_writer(part, form, rate, about)
+        try:
+            for block in resampled(_metered(blocks, meter), rate):
+                writer.write(block)
+            loudness = meter.finish()
+        finally:
+            writer.close(loudness)
+        found.append(Written(writer.over_n, loudness))
+
+    _whole(path, write)
+    return found[0]
+
+
+def write_stems(
+    paths: Mapping[Tag, Path],
+    blocks: Iterator[Mapping[Tag, np.ndarray]],
+    *,
+    form: Form,
+    rate: int,
+    about: Mapping[Tag, Bext],
+) -> int:
+    """Write a file for each tag from blocks of what makes up the mix; returns how many samples were held at full scale.
+
+    At 48 kHz what rounding a stem to 24 bit leaves out is given to the next one, so that together they are off by half
+    a step, not by half a step each.
+    """
+    parts = {tag: path.with_name("part-" + path.name) for tag, path in paths.items()}
+    writers: dict[Tag, Writer] = {}
+    try:
+        for tag, part in parts.items():
+            bext = replace(about[tag], start_n=round(about[tag].start_n * rate / RATE))
+            writers[tag] = open_writer(part, form, rate, bext)
+        try:
+            for tag, block in _stem_blocks(blocks, list(paths), form=form, rate=rate):
+                writers[tag].write(block)
+        finally:
+            for writer in writers.values():
+                writer.close()
+        for tag, path in paths.items():
+            parts[tag].replace(path)
+    finally:
+        for part in parts.values():
+            part.unlink(missing_ok=True)
+    return sum(writer.over_n for writer in writers.values())
+
+
+def _stem_blocks(
+    blocks: Iterator[Mapping[Tag, np.ndarray]], tags: list[Tag], *, form: Form, rate: int
+) -> Iterator[tuple[Tag, np.ndarray]]:
+    """Every block of every stem at its rate, silence where a tag has none, rounding handed on."""
+    step = np.float32(2.0**-23) if rate == RATE and form.bits == 24 else None
+    streams = {tag: Resampler(rate) for tag in tags}
+    for block in blocks:
+        silence = np.zeros_like(next(iter(block.values())))
+        left = np.zeros(silence.shape, np.float64)
+        for tag in tags:
+            sound = block.get(tag, silence)
+            if step is not None:
+                wanted = sound + left
+                sound = (np.rint(wanted / step) * step).astype(np.float32)
+                left = wanted - sound
+            yield tag, streams[tag].add(sound)
+    for tag in tags:
+        yield tag, streams[tag].finish()
+
+
+def _metered(blocks: Iterator[np.ndarray], meter: ProgrammeMeter) -> Iterator[np.ndarray]:
+    for block in rechunked(blocks, BLOCK_N):
+        meter.add(block)
+        yield block
+
+
 def write_wav(path: Path, blocks: Iterator[np.ndarray], *, channels: int = 2) -> int:
     """Write a 24-bit WAV; returns how many samples had to be held at full scale."""
     over = 0
 
     def write(part: Path) -> None:
         nonlocal over
-        writer = Wav24Writer(part, channels=channels)
+        writer = WavWriter(part, channels)
         try:
             for block in blocks:
                 writer.write(block)

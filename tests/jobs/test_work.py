@@ -28,7 +28,7 @@ def left_in(folder) -> list[str]:
 
 
 def export(bench, db, project_id, what: str) -> jobs.Job:
-    job_id = jobs.create(db, project_id, kind="export", title=what, payload={"what": what, "stem": "out"})
+    job_id = jobs.create(db, project_id, kind="export", title=what, payload={"what": what, "pattern": "out"})
     work.run(bench, job_id)
     return jobs.get(db, job_id)
 
@@ -89,7 +89,7 @@ def test_an_import_stopped_at_any_point_leaves_nothing(bench, db, project_id, so
 
 
 def test_a_job_that_broke_off_three_times_is_given_up(bench, db, project_id):
-    job_id = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix", "stem": "out"})
+    job_id = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix", "pattern": "out"})
     for _ in range(work.MOST_ATTEMPTS):
         jobs.begin(db, job_id)
     work.run(bench, job_id)
@@ -107,7 +107,7 @@ def test_exports_refuse_what_cannot_be_made(bench, db, project_id, bring, song):
 
 def test_an_export_stopped_leaves_no_half_file(bench, db, project_id, bring, song):
     bring(song)
-    job_id = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix", "stem": "out"})
+    job_id = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix", "pattern": "out"})
     jobs.ask_stop(db, job_id)
     work.run(bench, job_id)
     assert jobs.get(db, job_id).state == "stopped"
@@ -126,7 +126,7 @@ def test_a_mix_is_as_long_as_the_project_and_a_second_film_cannot_be_copied(benc
     film = films.write_film(tmp_path / "Film.mp4", seconds=2, sound=sounds.noise(seconds=2, channels=2))
     bring(film)
     job = export(bench, db, project_id, "mix")
-    written = bench.export_folder(job.id) / "out.wav"
+    written = bench.export_folder(job.id) / "out mix.wav"
     assert soundfile.info(written).frames == projects.load(db, project_id).length_n
     assert export(bench, db, project_id, "film").state == "done"
     bring(film, at_n=5 * RATE)
@@ -139,7 +139,7 @@ def test_each_music_clip_gets_its_own_keyframes(bench, db, project_id, bring, so
     for lane in projects.load(db, project_id).lanes:
         commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": "music"})
     job = export(bench, db, project_id, "keyframes")
-    assert left_in(bench.export_folder(job.id)) == ["out 1.csv", "out 2.csv"]
+    assert left_in(bench.export_folder(job.id)) == ["out keyframes 1.csv", "out keyframes 2.csv"]
 
 
 def test_an_unreadable_data_folder_is_told_plainly(bench, bring, song, monkeypatch):

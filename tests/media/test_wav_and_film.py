@@ -13,13 +13,13 @@ from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media import wav as wavs
 from jaylantern.media.film import suffix_for, write_film
-from jaylantern.media.wav import Wav24Writer
+from jaylantern.media.wav import WavWriter
 from tests import films, sounds
 
 
 def test_what_is_written_is_read_back_to_half_a_step(tmp_path):
     sound = sounds.noise(seconds=1.7, amplitude=0.2, channels=2)
-    writer = Wav24Writer(tmp_path / "out.wav")
+    writer = WavWriter(tmp_path / "out.wav")
     for at in range(0, len(sound), 7001):
         writer.write(sound[at : at + 7001])
     writer.close()
@@ -30,7 +30,7 @@ def test_what_is_written_is_read_back_to_half_a_step(tmp_path):
 
 
 def test_samples_beyond_full_scale_are_held_there_and_counted(tmp_path):
-    writer = Wav24Writer(tmp_path / "out.wav", channels=1)
+    writer = WavWriter(tmp_path / "out.wav", channels=1)
     writer.write(np.array([[1.5], [-1.5], [0.25]], np.float32))
     writer.close()
     back, _ = soundfile.read(tmp_path / "out.wav")
@@ -41,7 +41,7 @@ def test_samples_beyond_full_scale_are_held_there_and_counted(tmp_path):
 def test_beyond_4_gib_the_header_is_rf64(tmp_path, monkeypatch):
     """EBU Tech 3306:2009: RF64, ds64 with the true sizes. The limit is lowered instead of writing 4 GiB."""
     monkeypatch.setattr(wavs, "LARGEST_RIFF", 1000)
-    writer = Wav24Writer(tmp_path / "long.wav")
+    writer = WavWriter(tmp_path / "long.wav")
     writer.write(sounds.noise(seconds=0.1, channels=2))
     writer.close()
     head = (tmp_path / "long.wav").read_bytes()[:40]

@@ -81,8 +81,8 @@ def test_dialogue_is_matched_as_its_preview_said(film):
 def test_music_and_chosen_clips_are_matched_by_peak(film):
     ids = [c["id"] for lane in film.score()["lanes"] if lane["tag"] == "music" for c in lane["clips"]]
     for subject in ("music", "chosen"):
-        film.post("match", subject=subject, how="all", by="sample_peak", target=-6, clip_ids=ids)
-        assert "−6.0" in film.get(f"match?subject={subject}&how=all&by=sample_peak&target=-6&clip_ids={ids[0]}")
+        film.post("match", subject=subject, how="all", by="sample_peak", target=-9, clip_ids=ids)
+        assert "−9.0" in film.get(f"match?subject={subject}&how=all&by=sample_peak&target=-9&clip_ids={ids[0]}")
         film.post("undo")
 
 

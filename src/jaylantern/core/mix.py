@@ -44,6 +44,22 @@ class Variant(StrEnum):
     MUSIC = "music"  # the ducked music alone, not limited
     SPEECH = "speech"  # the dialogue alone, not limited
     TAKEN = "taken"  # only what is being taken away: plain less ducked, not limited
+    MUSIC_PLAIN = "music-plain"  # the music alone as it would be without, not limited
+    EFFECTS = "effects"  # what is tagged so alone, not limited; so the next two
+    AMBIENCE = "ambience"
+    UNTAGGED = "untagged"
+    UNLIMITED = "unlimited"  # the ducked mix before the limiter
+
+
+ALONE = {
+    Variant.MUSIC: Tag.MUSIC,
+    Variant.MUSIC_PLAIN: Tag.MUSIC,
+    Variant.SPEECH: Tag.DIALOGUE,
+    Variant.EFFECTS: Tag.EFFECTS,
+    Variant.AMBIENCE: Tag.AMBIENCE,
+    Variant.UNTAGGED: Tag.UNTAGGED,
+}
+STEMS = (Variant.SPEECH, Variant.MUSIC, Variant.EFFECTS, Variant.AMBIENCE, Variant.UNTAGGED)  # add up to UNLIMITED
 
 
 class Reader(Protocol):
@@ -74,11 +90,9 @@ class Voice:
 
     def in_variant(self, variant: Variant) -> bool:
         """Is this clip part of the variant?"""
-        if variant is Variant.MUSIC:
-            return self.tag is Tag.MUSIC
         if variant is Variant.TAKEN:
             return self.curve is not None
-        return variant is not Variant.SPEECH or self.tag is Tag.DIALOGUE
+        return variant not in ALONE or self.tag is ALONE[variant]
 
 
 @dataclass(frozen=True)
@@ -197,6 +211,16 @@ class Renderer:
             add_to(part[place], sound)
         return mixed
 
+    def by_tag(self, start_n: int, stop_n: int) -> Iterator[dict[Tag, Samples]]:
+        """What makes up the mix before the limiter by tag, in blocks of at most one second; a tag that is silent in a
+        block is not in it."""
+        for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
+            part = slice(max(start_n - k * BLOCK_N, 0), min(stop_n - k * BLOCK_N, BLOCK_N))
+            tags = dict[Tag, Samples]()
+            for (_, tag), sound in self.apart(k).items():
+                tags[tag] = tags[tag] + sound[part] if tag in tags else sound[part]
+            yield tags or {Tag.UNTAGGED: np.zeros((part.stop - part.start, CHANNELS), np.float32)}
+
     def _need(self, k: int) -> NDArray[np.float32]:
         return self._needed.made(k, self._make_need, most=4)
 
@@ -238,7 +262,7 @@ class Renderer:
 
     def _ducked(self, voice: Voice, lo: int, hi: int) -> NDArray[np.float32] | float:
         """Amplitudes that the curve asks for; of what is taken away, what is left to 1."""
-        if voice.curve is None or self._variant is Variant.PLAIN:
+        if voice.curve is None or self._variant in (Variant.PLAIN, Variant.MUSIC_PLAIN):
             return 1.0
         found = voice.curve.amplitudes(lo, hi)
         return 1.0 - found if self._variant is Variant.TAKEN else found

@@ -1,4 +1,4 @@
-"""The work itself: bringing a file in, and making files to hand off. Each can be begun again after a kill."""
+"""The work itself: bringing files in and running what hands them off. Each can be begun again after a kill."""
 
 from __future__ import annotations
 
@@ -12,14 +12,10 @@ from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
 
-from jaylantern import handoff, intake, pipeline
-from jaylantern.core.curve import Curve
-from jaylantern.core.mix import Variant
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern import intake
+from jaylantern.core.model import Media
 from jaylantern.errors import JayError, Refused, Stopped
-from jaylantern.media.film import suffix_for
-from jaylantern.pipeline import Decided
+from jaylantern.jobs.exporting import export
 from jaylantern.store import commands, jobs, media
 from jaylantern.store.connection import atomic
 from jaylantern.store.jobs import Job
@@ -28,7 +24,6 @@ from jaylantern.workbench import Workbench
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 HASH_BYTES = 1 << 20
-BYTES_PER_SECOND = RATE * 2 * 3
 _taking_in: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)  # by content: the same file twice waits
 Report = Callable[[float, str], None]  # share done, what is being done; may raise Stopped
 
@@ -61,7 +56,7 @@ def run(bench: Workbench, job_id: int) -> None:
         jobs.begin(db, job_id)
         report = Reporter(db, job_id)
         report(0.0, "beginning")
-        {"import": _import, "export": _export, "picture": _picture}[job.kind](bench, db, job, report)
+        {"import": _import, "export": export, "picture": _picture}[job.kind](bench, db, job, report)
     except Stopped:
         jobs.finish(db, job_id, state="stopped", message="Stopped. Nothing was kept.")
         _clean_up(bench, db, job_id)
@@ -180,77 +175,3 @@ def _word(bench: Workbench, found: Media) -> str:
     if about.has_sound:
         return ""
     return "Its sound is silent." if about.sound_word == "silent" else "It has no sound."
-
-
-def _export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
-    """Make the file asked for from the project as it is now."""
-    project, decided = bench.load(db, job.project_id)
-    if not project.length_n:
-        raise Refused("The timeline is empty: there is nothing to hand off.")
-    folder = bench.export_folder(job.id)
-    shutil.rmtree(folder, ignore_errors=True)
-    folder.mkdir(parents=True)
-    if project.length_n / RATE * BYTES_PER_SECOND > bench.free_bytes():
-        raise Refused("There is not enough room in the data folder for this file.")
-    message = EXPORTS[job.payload["what"]](bench, project, decided, folder / job.payload["stem"], report)
-    jobs.finish(db, job.id, state="done", message=message)
-
-
-def _wav(bench: Workbench, project: Project, decided: Decided, stem: Path, report: Reporter, variant: Variant) -> str:
-    blocks = handoff.rendered(decided.programme, bench.reader(project), variant, report)
-    over = handoff.write_wav(stem.with_name(stem.name + ".wav"), blocks)
-    return f"{over} samples were held at full scale: lower the lane's fader." if over else ""
-
-
-def _mix(bench: Workbench, project: Project, decided: Decided, stem: Path, report: Reporter) -> str:
-    return _wav(bench, project, decided, stem, report, Variant.DUCKED)
-
-
-def _music(bench: Workbench, project: Project, decided: Decided, stem: Path, report: Reporter) -> str:
-    if not any(voice.tag is Tag.MUSIC for voice in decided.programme.voices):
-        raise Refused("No lane that is heard is tagged music, so there is no music to hand off. Tag one under Tag.")
-    return _wav(bench, project, decided, stem, report, Variant.MUSIC)
-
-
-def _film(bench: Workbench, project: Project, decided: Decided, stem: Path, report: Reporter) -> str:
-    clip = _only_picture(project)
-    about = bench.about(clip.media)
-    blocks = handoff.rendered(
-        decided.programme, bench.reader(project), Variant.DUCKED, report, start_n=clip.start_n, stop_n=clip.stop_n
-    )
-    handoff.write_film_with(
-        stem.with_name(stem.name + suffix_for(about.picture_codec)),
-        source=bench.media_folder(clip.media.sha256) / "original",
-        name=clip.name,
-        blocks=blocks,
-    )
-    return ""
-
-
-def _only_picture(project: Project) -> Clip:
-    """The one uncut picture clip whose picture can be copied."""
-    clips = [clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips]
-    if not clips:
-        raise Refused("There is no picture on the timeline. Bring in the film, or hand off the mix as sound.")
-    if len(clips) > 1 or clips[0].offset_n or clips[0].length_n != clips[0].media.length_n:
-        raise Refused("The picture can only be copied whole: leave one uncut film on the timeline.")
-    return clips[0]
-
-
-def _keyframes(bench: Workbench, project: Project, decided: Decided, stem: Path, report: Reporter) -> str:
-    """One CSV for each music clip; a single one carries the plain name."""
-    music = [(lane, c) for lane in project.lanes for c in lane.clips if _yields(lane, c)]
-    if not music:
-        raise Refused("No lane is tagged music, so there is no curve. Tag one under Tag.")
-    for i, (lane, clip) in enumerate(music, 1):
-        ending = ".csv" if len(music) == 1 else f" {i}.csv"
-        curve = pipeline.keyframes(decided.plan.curve_of(lane, clip) or Curve.flat(), clip)
-        handoff.write_keyframes(stem.with_name(stem.name + ending), curve)
-    return ""
-
-
-def _yields(lane: Lane, clip: Clip) -> bool:
-    return lane.kind is LaneKind.SOUND and lane.tag_of(clip) is Tag.MUSIC
-
-
-EXPORTS = {"mix": _mix, "music": _music, "film": _film, "keyframes": _keyframes}

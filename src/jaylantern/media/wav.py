@@ -1,56 +1,137 @@
-"""24-bit WAV writing, as RF64 when it has to be longer than 4 GiB (EBU Tech 3306)."""
+"""WAV writing: 16 bit with dither, 24 bit, 32-bit float; as BWF with its start time; as RF64 beyond 4 GiB.
+
+Sources: EBU Tech 3306 (RF64), EBU Tech 3285 version 2 (the bext chunk, with loudness).
+"""
 
 from __future__ import annotations
 
+import math
 import struct
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
+from jaylantern.core.loudness import Loudness
 from jaylantern.core.timebase import RATE
 
-FULL_SCALE = 8_388_607  # 2^23 − 1
-HEADER_BYTES = 80
 LARGEST_RIFF = 0xFFFF_FFFF
+BEXT_BYTES = 602
+NO_VALUE = 0x7FFF  # of a loudness that is not known
+Sample = Literal["16", "24", "32f"]
+SAMPLE_BYTES: dict[Sample, int] = {"16": 2, "24": 3, "32f": 4}
 
 
-class Wav24Writer:
-    """Writes blocks of float32 samples as 24-bit PCM at 48 kHz. `over_n` counts samples held at full scale."""
+@dataclass(frozen=True)
+class Bext:
+    """What a broadcast WAV says of itself. `date` as 2026-11-25, `time` as 14:03:54, `start_n` samples since midnight
+    at the file's own rate."""
 
-    def __init__(self, path: Path, channels: int = 2) -> None:
-        self._file = path.open("wb")
-        self._channels = channels
-        self._bytes = 0
-        self.over_n = 0
-        self._file.write(bytes(HEADER_BYTES))
+    description: str
+    date: str
+    time: str
+    start_n: int = 0
+
+
+class WavWriter:
+    """Writes blocks of float32 samples. `over_n` counts samples held at full scale.
+
+    16 bit are dithered with noise of triangular density, two steps wide (TPDF), the same noise every time.
+    """
+
+    def __init__(
+        self, path: Path, channels: int = 2, *, rate: int = RATE, sample: Sample = "24", bext: Bext | None = None
+    ) -> None:
+        self._channels, self._rate, self._sample, self._bext = channels, rate, sample, bext
+        self._file, self._bytes, self.over_n = path.open("wb"), 0, 0
+        self._noise = np.random.default_rng(1)
+        self._file.write(bytes(len(self._header(None))))
 
     def write(self, samples: np.ndarray) -> None:
-        """Append (n, channels). Rounded to the nearest step; an int32 laid into a view with strides of 3 bytes."""
-        scaled = samples.ravel() * np.float32(FULL_SCALE + 1)
+        """Append (n, channels)."""
+        packed = self._floats(samples) if self._sample == "32f" else self._steps(samples)
+        self._file.write(packed.data)
+        self._bytes += packed.nbytes
+
+    def _floats(self, samples: np.ndarray) -> np.ndarray:
+        return np.ascontiguousarray(samples, "<f4").ravel()
+
+    def _steps(self, samples: np.ndarray) -> np.ndarray:
+        """Rounded to the nearest step; of 24 bit, an int32 laid into a view with strides of 3 bytes."""
+        full = 1 << (15 if self._sample == "16" else 23)
+        scaled = samples.ravel() * np.float32(full)
+        if self._sample == "16":
+            scaled += self._noise.random(len(scaled), np.float32) - self._noise.random(len(scaled), np.float32)
         np.rint(scaled, out=scaled)
-        if len(scaled) and (scaled.max() > FULL_SCALE or scaled.min() < -FULL_SCALE - 1):
-            self.over_n += int(((scaled > FULL_SCALE) | (scaled < -FULL_SCALE - 1)).sum())
-            scaled = np.clip(scaled, -FULL_SCALE - 1, FULL_SCALE)
+        if len(scaled) and (scaled.max() > full - 1 or scaled.min() < -full):
+            self.over_n += int(((scaled > full - 1) | (scaled < -full)).sum())
+            scaled = np.clip(scaled, -full, full - 1)
+        if self._sample == "16":
+            return scaled.astype("<i2")
         packed = np.empty(len(scaled) * 3 + 1, np.uint8)
         np.ndarray((len(scaled),), "<i4", packed, strides=(3,))[:] = scaled.astype(np.int32)
-        self._file.write(packed[:-1].data)
-        self._bytes += len(packed) - 1
+        return packed[:-1]
 
-    def close(self) -> None:
-        """Write the header with the lengths and close the file."""
+    def close(self, loudness: Loudness | None = None) -> None:
+        """Write the header with the lengths and, in a broadcast WAV, what the sound measures; close the file."""
         if self._bytes % 2:
             self._file.write(b"\0")
         self._file.seek(0)
-        self._file.write(self._header())
+        self._file.write(self._header(loudness))
         self._file.close()
 
-    def _header(self) -> bytes:
-        """RIFF or RF64, a JUNK or ds64 chunk of 28 bytes, fmt, data: 80 bytes in all."""
-        frame = 3 * self._channels
-        riff = self._bytes + self._bytes % 2 + HEADER_BYTES - 8
+    def _header(self, loudness: Loudness | None) -> bytes:
+        """RIFF or RF64, a JUNK or ds64 chunk of 28 bytes, bext if wanted, fmt, data."""
+        size = SAMPLE_BYTES[self._sample]
+        frame = size * self._channels
+        kind = 3 if self._sample == "32f" else 1
+        fmt = struct.pack(
+            "<4sIHHIIHH", b"fmt ", 16, kind, self._channels, self._rate, self._rate * frame, frame, size * 8
+        )
+        bext = b"" if self._bext is None else _bext(self._bext, loudness)
+        riff = self._bytes + self._bytes % 2 + 12 + 36 + len(bext) + len(fmt) + 8 - 8
         big = riff > LARGEST_RIFF
-        sizes = struct.pack("<QQQI", riff, self._bytes, self._bytes // frame, 0)
-        extra = (b"ds64" if big else b"JUNK") + struct.pack("<I", 28) + (sizes if big else bytes(28))
-        fmt = b"fmt " + struct.pack("<IHHIIHH", 16, 1, self._channels, RATE, RATE * frame, frame, 24)
-        head = (b"RF64" if big else b"RIFF") + struct.pack("<I", LARGEST_RIFF if big else riff) + b"WAVE"
-        return head + extra + fmt + b"data" + struct.pack("<I", LARGEST_RIFF if big else self._bytes)
+        sizes = struct.pack("<QQQI", riff, self._bytes, self._bytes // frame, 0) if big else bytes(28)
+        head = struct.pack("<4sI4s", b"RF64" if big else b"RIFF", LARGEST_RIFF if big else riff, b"WAVE")
+        extra = struct.pack("<4sI", b"ds64" if big else b"JUNK", 28) + sizes
+        data = struct.pack("<4sI", b"data", LARGEST_RIFF if big else self._bytes)
+        return head + extra + bext + fmt + data
+
+
+def _bext(about: Bext, loudness: Loudness | None) -> bytes:
+    """The chunk with its head: EBU Tech 3285 version 2, section 2.3."""
+
+    def text(value: str, size: int) -> bytes:
+        return value.encode("ascii", "replace")[:size].ljust(size, b"\0")
+
+    def hundredths(value: float) -> int:
+        return max(-0x7FFF, min(NO_VALUE - 1, round(100 * value))) if math.isfinite(value) else NO_VALUE
+
+    figures = [NO_VALUE] * 5
+    if loudness is not None:
+        figures = [
+            hundredths(each)
+            for each in (
+                loudness.integrated_lufs,
+                loudness.loudness_range_lu,
+                loudness.true_peak_dbtp,
+                loudness.max_momentary_lufs,
+                loudness.max_short_term_lufs,
+            )
+        ]
+    body = b"".join(
+        (
+            text(about.description, 256),
+            text("Jay Lantern", 32),
+            text("", 32),
+            text(about.date, 10),
+            text(about.time, 8),
+            struct.pack("<QH", about.start_n, 2),
+            bytes(64),
+            struct.pack("<5h", *figures),
+            bytes(180),
+        )
+    )
+    assert len(body) == BEXT_BYTES
+    return struct.pack("<4sI", b"bext", len(body)) + body

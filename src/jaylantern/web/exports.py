@@ -2,44 +2,48 @@
 
 from __future__ import annotations
 
-import re
 from datetime import datetime
 from pathlib import Path
 
 from flask import Blueprint, jsonify, send_file
 from flask.typing import ResponseReturnValue
 
-from jaylantern.errors import InvalidValue, NotFound
-from jaylantern.jobs.work import EXPORTS
+from jaylantern.errors import NotFound
+from jaylantern.jobs.exporting import SOUNDS, wish_of
 from jaylantern.store import jobs, projects
 from jaylantern.web.connection import bench, db, queue
 from jaylantern.web.fields import body
 
 blueprint = Blueprint("exports", __name__)
 TITLES = {
-    "mix": "Mix, WAV 24 bit",
-    "music": "Ducked music, WAV 24 bit",
+    "mix": "Mix",
+    "music": "Ducked music",
+    "stems": "Stems",
     "film": "Film with its new sound",
-    "keyframes": "Keyframes, CSV",
+    "keyframes": "Keyframes",
 }
 
 
 @blueprint.post("/projects/<int:project_id>/exports")
 def ask(project_id: int) -> ResponseReturnValue:
-    """Have a file made of the project as it is now."""
-    what = body().get("what")
-    if not isinstance(what, str) or what not in EXPORTS:
-        raise InvalidValue(f"What can be handed off is one of {', '.join(EXPORTS)}; {str(what)[:40]!r} is not.")
-    card = projects.card(db(), project_id)
-    stem = f"{_safe(card.name)} - {what} {datetime.now():%H%M%S}"
-    job_id = jobs.create(db(), project_id, kind="export", title=TITLES[what], payload={"what": what, "stem": stem})
+    """Have files made of the project as it is now."""
+    projects.card(db(), project_id)
+    wish = wish_of({**body(), "asked_at": datetime.now().isoformat(timespec="seconds")})
+    detail = {"film": "", "keyframes": ", CSV"}.get(wish.what, f", {wish.form.label}, {wish.rate / 1000:g} kHz")
+    part = {"in-out": ", in to out", "chosen": ", chosen clips"}.get(wish.stretch, "") if wish.what in SOUNDS else ""
+    payload = {
+        "what": wish.what,
+        "form": wish.form.name,
+        "rate": wish.rate,
+        "stretch": wish.stretch,
+        "clip_ids": sorted(wish.clip_ids),
+        "pattern": wish.pattern,
+        "asked_at": wish.asked_at,
+    }
+    title = TITLES[wish.what] + detail + part
+    job_id = jobs.create(db(), project_id, kind="export", title=title, payload=payload)
     queue().wake(job_id)
     return jsonify(job=job_id)
-
-
-def _safe(name: str) -> str:
-    """A project's name as a part of a file name on any system."""
-    return " ".join(re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", name).split()).strip(" .")[:80] or "project"
 
 
 def files(job: jobs.Job) -> list[Path]:

@@ -25,6 +25,7 @@ import { Recorder } from "./recorder.js";
 import { say, saying } from "./said.js";
 import { Score } from "./score.js";
 import { TakePanel } from "./take_panel.js";
+import { SoundParcel } from "./sound_parcel.js";
 import { Timeline } from "./timeline.js";
 import { Transport } from "./transport.js";
 import { RATE } from "./units.js";
@@ -53,6 +54,7 @@ const ready = saying(async () => {
   document.body.classList.add("ready");
 });
 let pieces = [];
+let parcel = null; // what of the sound is handed off, while its tray is shown
 let takes = null; // the panel for voice takes, while its tray is shown
 
 // — the tray: its pieces come and go with the step —
@@ -71,6 +73,8 @@ function furnish() {
     takes = new TakePanel(by("take"), { score, player, busy, recorder });
     pieces.push(takes);
   }
+  parcel = by("sound-form") ? new SoundParcel(by("sound-form"), { score, choice }) : null;
+  if (parcel) pieces.push(parcel);
   const level = document.querySelector('[data-tray="level"]');
   if (level) pieces.push(new LevelPanel(level, { score, choice, timeline }));
   if (by("clip-table")) pieces.push(new ClipTable(by("clip-table"), { score, choice, timeline }));
@@ -252,7 +256,7 @@ document.addEventListener("click", (event) => {
 
 async function handOff(button, what) {
   button.disabled = true;
-  await saying(() => sendJson(`${score.url}/exports`, { what }));
+  await saying(() => sendJson(`${score.url}/exports`, { what, ...parcel?.values }));
   await busy.poll();
   button.disabled = false;
 }

@@ -1,0 +1,135 @@
+"""What is handed off: stems that add up, stretches, chosen clips, names, and what is refused."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import soundfile
+
+from jaylantern.core.mix import Variant, render
+from jaylantern.core.timebase import RATE
+from jaylantern.errors import InvalidValue
+from jaylantern.jobs import exporting, work
+from jaylantern.jobs.exporting import wish_of
+from jaylantern.store import commands, jobs, projects
+from tests import sounds
+
+
+@pytest.fixture
+def film(bench, db, project_id, bring, tmp_path):
+    """A project with talk, a bed, a hammer and a room, hot enough for the limiter."""
+    made = {
+        "Talk": (sounds.talk({"vm-intro": 1.0}, seconds=8), "dialogue"),
+        "Bed": (sounds.sine(hz=330, seconds=8, amplitude=0.6, channels=2), "music"),
+        "Hammer": (sounds.noise(seconds=2, amplitude=0.2, channels=2), "effects"),
+        "Room": (sounds.noise(seconds=8, amplitude=0.02, channels=2, seed=3), "ambience"),
+        "Loose": (sounds.sine(hz=90, seconds=1, amplitude=0.3, channels=2), "untagged"),
+    }
+    for name, (sound, tag) in made.items():
+        soundfile.write(tmp_path / f"{name}.wav", sound, RATE, subtype="FLOAT")
+        assert bring(tmp_path / f"{name}.wav").state == "done"
+        lane = next(lane for lane in projects.load(db, project_id).lanes if lane.name == name)
+        if tag != "untagged":
+            commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})
+    return project_id
+
+
+@pytest.fixture
+def export(bench, db, film):
+    """Make something; the job and its files by name."""
+
+    def make(what: str, **values):
+        payload = {"what": what, "pattern": "{what}", **values}
+        job_id = jobs.create(db, film, kind="export", title=what, payload=payload)
+        work.run(bench, job_id)
+        folder = bench.export_folder(job_id)
+        files = {path.name: path for path in folder.iterdir()} if folder.is_dir() else {}
+        return jobs.get(db, job_id), files
+
+    return make
+
+
+def read(path) -> np.ndarray:
+    return soundfile.read(path, dtype="float64", always_2d=True)[0]
+
+
+def test_stems_add_up_to_the_mix_before_the_limiter_within_one_step(bench, db, film, export):
+    job, files = export("stems")
+    assert set(files) == {
+        f"{name}.wav" for name in ("speech", "music", "music plain", "effects", "ambience", "untagged")
+    }
+    total = sum(read(path) for name, path in files.items() if name != "music plain.wav")
+    project, decided = bench.load(db, film)
+    mix = render(decided.programme, bench.reader(project), 0, project.length_n, Variant.UNLIMITED)
+    limited = render(decided.programme, bench.reader(project), 0, project.length_n, Variant.DUCKED)
+    assert np.abs(mix).max() > 1.0 > np.abs(limited).max()  # the limiter has work, and the stems know nothing of it
+    assert np.abs(total - mix).max() <= 1.0 / 2**23
+    assert "mix before its limiter" in job.message
+    assert len({len(read(path)) for path in files.values()}) == 1
+
+
+def test_plain_music_is_what_the_ducked_one_is_without_its_dips(export):
+    _, files = export("stems")
+    ducked, plain = read(files["music.wav"]), read(files["music plain.wav"])
+    assert np.abs(ducked[2 * RATE : 3 * RATE]).max() < 0.3 * np.abs(plain[2 * RATE : 3 * RATE]).max()
+    assert np.abs(plain).max() == pytest.approx(0.6, abs=0.001)
+
+
+def test_in_to_out_is_that_part_of_the_whole(db, film, export):
+    commands.do(db, film, "set_in", {"at_n": 2 * RATE + 11})
+    commands.do(db, film, "set_out", {"at_n": 5 * RATE + 7})
+    _, whole = export("mix", form="wav32f")
+    _, part = export("mix", form="wav32f", stretch="in-out")
+    assert np.array_equal(read(part["mix.wav"]), read(whole["mix.wav"])[2 * RATE + 11 : 5 * RATE + 7])
+
+
+def test_chosen_clips_sound_alone_and_the_music_gives_way_as_before(db, film, export):
+    lanes = {lane.name: lane for lane in projects.load(db, film).lanes}
+    bed = lanes["Bed"].clips[0]
+    _, alone = export("mix", form="wav32f", stretch="chosen", clip_ids=[bed.id])
+    _, music = export("music", form="wav32f")
+    assert np.allclose(read(alone["mix.wav"]), read(music["music.wav"])[: bed.length_n], atol=1e-6)
+    _, hammer = export("mix", form="wav32f", stretch="chosen", clip_ids=[lanes["Hammer"].clips[0].id])
+    assert len(read(hammer["mix.wav"])) == 2 * RATE
+
+
+def test_what_was_measured_on_the_way_is_said(export):
+    job, files = export("mix", form="flac", rate=96_000)
+    assert soundfile.info(files["mix.flac"]).samplerate == 96_000
+    assert "LUFS" in job.message
+    assert "−1.0 dBTP" in job.message or "−1.1 dBTP" in job.message
+
+
+@pytest.mark.parametrize(
+    ("values", "said"),
+    [
+        ({"stretch": "in-out"}, "in point"),
+        ({"stretch": "chosen"}, "No clip is chosen"),
+        ({"stretch": "chosen", "clip_ids": [99_999]}, "No clip is chosen"),
+        ({"stretch": "half"}, "A stretch is one of"),
+        ({"form": "wav8"}, "form of sound file"),
+        ({"form": "opus", "rate": 44_100}, "48 kHz"),
+    ],
+)
+def test_what_can_not_be_made_is_said_and_leaves_nothing(export, values, said):
+    job, files = export("mix", **values)
+    assert job.state == "failed"
+    assert said in job.message
+    assert files == {}
+
+
+def test_names_are_made_by_a_pattern_and_fit_for_any_system():
+    wish = wish_of({"what": "mix", "pattern": "{date}/{project}: {what}", "asked_at": "2026-11-25T14:03:54"})
+    assert wish.name("Alder Quay?", "mix") == "2026-11-25 Alder Quay mix"
+    assert wish_of({"what": "mix", "pattern": "take"}).name("x", "music plain") == "take music plain"
+    assert wish_of({"what": "mix", "pattern": "{project} {what}"}).name("../../etc", "mix") == "etc mix"
+    assert wish_of({"what": "mix", "pattern": "   "}).pattern == exporting.PATTERN
+    for pattern in ("{who} {what}", "{what", "{}"):
+        with pytest.raises(InvalidValue):
+            wish_of({"what": "mix", "pattern": pattern})
+
+
+@pytest.mark.parametrize("clip_ids", ["1,2", [True], [1.5], [None]])
+def test_chosen_clips_are_numbers(clip_ids):
+    with pytest.raises(InvalidValue):
+        wish_of({"what": "mix", "clip_ids": clip_ids})
