@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TextIO
 
 import numpy as np
 
@@ -12,9 +13,9 @@ from jaylantern.core.curve import Curve
 from jaylantern.core.loudness import Loudness
 from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.mix import BLOCK_N, Programme, Reader, Renderer, Variant
-from jaylantern.core.model import Tag
+from jaylantern.core.model import Project, Tag
 from jaylantern.core.timebase import RATE
-from jaylantern.interchange import keyframes
+from jaylantern.interchange import keyframes, timeline
 from jaylantern.media.decode import rechunked
 from jaylantern.media.film import write_film
 from jaylantern.media.sound_files import Form, Resampler, Writer, open_writer, resampled
@@ -165,11 +166,21 @@ def write_film_with(path: Path, *, source: Path, name: str, blocks: Iterator[np.
     _whole(path, lambda part: write_film(part, source=source, name=name, sound=blocks))
 
 
+def write_text(path: Path, write: Callable[[TextIO], None]) -> None:
+    """Write a text file by what is given to write into it."""
+
+    def written(part: Path) -> None:
+        with part.open("w", encoding="utf-8", newline="") as out:
+            write(out)
+
+    _whole(path, written)
+
+
 def write_keyframes(path: Path, curve: Curve) -> None:
     """Write a curve as CSV."""
+    write_text(path, lambda out: keyframes.write_csv(out, curve))
 
-    def write(part: Path) -> None:
-        with part.open("w", encoding="utf-8", newline="") as out:
-            keyframes.write_csv(out, curve)
 
-    _whole(path, write)
+def write_timeline(path: Path, project: Project, *, curve_of: timeline.CurveOf, url_of: timeline.UrlOf) -> None:
+    """Write a project as OpenTimelineIO."""
+    _whole(path, lambda part: timeline.write(part, project, curve_of=curve_of, url_of=url_of))

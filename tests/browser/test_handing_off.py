@@ -12,6 +12,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
+from jaylantern.jobs.data import DATA
 from tests.browser.conftest import Server
 from tests.sounds import rms_db
 
@@ -25,7 +26,9 @@ def hand_off(page: Page, tmp_path: Path):
     def make(button: str) -> list[Path]:
         page.get_by_role("link", name="Hand off").click()
         before = page.locator(".made-item").count()
-        page.get_by_role("button", name=button, exact=True).click()
+        if button in DATA.values():
+            page.get_by_label("Which data").select_option(label=button)
+        page.get_by_role("button", name="Make" if button in DATA.values() else button, exact=True).click()
         expect(page.locator(".made-item")).to_have_count(before + 1)
         newest = page.locator(".made-item").first
         expect(newest.locator("progress")).to_have_count(0)

@@ -133,3 +133,15 @@ def test_names_are_made_by_a_pattern_and_fit_for_any_system():
 def test_chosen_clips_are_numbers(clip_ids):
     with pytest.raises(InvalidValue):
         wish_of({"what": "mix", "clip_ids": clip_ids})
+
+
+def test_every_kind_of_data_is_made(export):
+    for what, ending in (
+        ("keyframes", ".csv"), ("keyframes-json", ".json"), ("passages-vtt", ".vtt"), ("passages-csv", ".csv"),
+        ("markers", ".csv"), ("clips", ".txt"), ("timeline", ".otio"),
+    ):  # fmt: skip
+        job, files = export(what)
+        assert job.state == "done", job.message
+        [(name, path)] = files.items()
+        assert name.endswith(ending)
+        assert path.stat().st_size > 20

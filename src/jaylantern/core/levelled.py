@@ -90,12 +90,14 @@ class _Peaks(Generic[K]):
         self._rang: set[K] = set()
 
     def add(self, sounds: Mapping[K, Samples]) -> None:
+        """Add a block of each stream."""
         for key in sounds.keys() | self._rang:
             meter = self._meters.setdefault(key, TruePeakMeter(CHANNELS))
             meter.add(sounds[key] if key in sounds else np.zeros((BLOCK_N, CHANNELS), np.float32))
         self._rang = set(sounds)
 
     def finish(self) -> dict[K, float]:
+        """The largest true peak of each, as an amplitude."""
         return {key: meter.finish() for key, meter in self._meters.items()}
 
 
@@ -106,6 +108,7 @@ class _Apart:
         self.lanes, self.tags = _Peaks[int](), _Peaks[Tag]()
 
     def add(self, sounds: Mapping[tuple[int, Tag], Samples]) -> None:
+        """Add a block of everything that sounds in it."""
         lanes: dict[int, Samples] = {}
         tags: dict[Tag, Samples] = {}
         for (lane_id, tag), sound in sounds.items():

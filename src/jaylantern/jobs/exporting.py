@@ -6,65 +6,23 @@ import re
 import shutil
 import sqlite3
 from collections.abc import Callable
-from dataclasses import dataclass, replace
-from datetime import datetime
-from pathlib import Path
 from typing import Any
 
-from jaylantern import handoff, pipeline
-from jaylantern.core.curve import Curve
-from jaylantern.core.mix import ALONE, STEMS, Programme, Variant, programme
-from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag
+from jaylantern import handoff
+from jaylantern.core.mix import ALONE, STEMS, Variant
+from jaylantern.core.model import Clip, LaneKind, Project, Tag
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.handoff import Progress, Written
+from jaylantern.jobs import data
+from jaylantern.jobs.task import PATTERN, STRETCHES, TOKENS, WORDS, Task, Wish
 from jaylantern.media.film import suffix_for
-from jaylantern.media.sound_files import Form, form_of
-from jaylantern.media.wav import Bext
-from jaylantern.pipeline import Decided
+from jaylantern.media.sound_files import form_of
 from jaylantern.store import jobs
 from jaylantern.store.jobs import Job
 from jaylantern.workbench import Workbench
 
-PATTERN = "{project} - {what} {time}"
-TOKENS = ("project", "what", "date", "time")
-STRETCHES = ("whole", "in-out", "chosen")
 FILM_BYTES_PER_S = 24_000  # of its sound; the picture is as large as it was
-WORDS = {
-    Variant.DUCKED: "mix",
-    Variant.SPEECH: "speech",
-    Variant.MUSIC: "music",
-    Variant.MUSIC_PLAIN: "music plain",
-    Variant.EFFECTS: "effects",
-    Variant.AMBIENCE: "ambience",
-    Variant.UNTAGGED: "untagged",
-}
-
-
-@dataclass(frozen=True)
-class Wish:
-    """What is asked for: form and rate of sound files, which stretch, of which clips alone, names by which pattern."""
-
-    what: str
-    form: Form
-    rate: int
-    stretch: str = "whole"
-    clip_ids: frozenset[int] = frozenset()
-    pattern: str = PATTERN
-    asked_at: str = ""
-
-    @property
-    def when(self) -> datetime:
-        """When it was asked for."""
-        return datetime.fromisoformat(self.asked_at) if self.asked_at else datetime.now()
-
-    def name(self, project: str, what: str) -> str:
-        """A file's name without its ending, fit for any system."""
-        when = self.when
-        values = {"project": project, "what": what, "date": f"{when:%Y-%m-%d}", "time": f"{when:%H%M%S}"}
-        pattern = self.pattern if "{what}" in self.pattern else self.pattern + " {what}"
-        text = re.sub(r"\{(\w+)\}", lambda found: values[found[1]], pattern)
-        return " ".join(re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", text).split()).strip(" .")[:120] or "project"
 
 
 def wish_of(values: dict[str, Any]) -> Wish:
@@ -84,60 +42,6 @@ def wish_of(values: dict[str, Any]) -> Wish:
         known = ", ".join(f"{{{token}}}" for token in TOKENS)
         raise InvalidValue(f"A name can hold {known}; there is something else in braces in {pattern[:60]!r}.")
     return Wish(what, form, rate, str(stretch), frozenset(ids), pattern, str(values.get("asked_at", "")))
-
-
-@dataclass(frozen=True)
-class Task:
-    """All that a file is made from."""
-
-    bench: Workbench
-    project: Project
-    decided: Decided
-    folder: Path
-    wish: Wish
-    report: Progress
-
-    def path(self, what: str, suffix: str) -> Path:
-        """Where a file goes."""
-        return self.folder / (self.wish.name(self.project.name, what) + suffix)
-
-    def about(self, variant: Variant) -> Bext:
-        """What a broadcast WAV says of itself."""
-        when = self.wish.when
-        words = f"{self.project.name}: {WORDS[variant]}"
-        return Bext(words, f"{when:%Y-%m-%d}", f"{when:%H:%M:%S}", self.span[0])
-
-    @property
-    def chosen(self) -> list[Clip]:
-        """The chosen clips. Raises Refused where none is there any more."""
-        clips = [clip for _, clip in self.project.placed() if clip.id in self.wish.clip_ids]
-        if not clips:
-            raise Refused("No clip is chosen. Choose clips on the timeline first.")
-        return clips
-
-    @property
-    def span(self) -> tuple[int, int]:
-        """First and last sample of what is handed off. Raises Refused where there is none."""
-        if self.wish.stretch == "chosen":
-            return min(clip.start_n for clip in self.chosen), max(clip.stop_n for clip in self.chosen)
-        if self.wish.stretch == "in-out":
-            start_n, stop_n = self.project.in_n, self.project.out_n
-            if start_n is None or stop_n is None or stop_n <= start_n:
-                raise Refused("There is no stretch from in to out. Set the in point (I) and the out point (O).")
-            return start_n, min(stop_n, self.project.length_n)
-        return 0, self.project.length_n
-
-    @property
-    def programme(self) -> Programme:
-        """What is rendered: all that is heard, or of it the chosen clips alone; the music gives way just the same."""
-        if self.wish.stretch != "chosen":
-            return self.decided.programme
-        ids = {clip.id for clip in self.chosen}
-        lanes = tuple(
-            replace(lane, clips=tuple(clip if clip.id in ids else replace(clip, muted=True) for clip in lane.clips))
-            for lane in self.project.lanes
-        )
-        return programme(replace(self.project, lanes=lanes), self.decided.plan)
 
 
 def export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Progress) -> None:
@@ -254,27 +158,11 @@ def _only_picture(project: Project) -> Clip:
     return clips[0]
 
 
-def _keyframes(task: Task) -> str:
-    """One CSV for each music clip; a single one carries the plain name."""
-    music = [(lane, c) for lane in task.project.lanes for c in lane.clips if _yields(lane, c)]
-    if not music:
-        raise Refused("No lane is tagged music, so there is no curve. Tag one under Tag.")
-    for i, (lane, clip) in enumerate(music, 1):
-        ending = ".csv" if len(music) == 1 else f" {i}.csv"
-        curve = pipeline.keyframes(task.decided.plan.curve_of(lane, clip) or Curve.flat(), clip)
-        handoff.write_keyframes(task.path("keyframes", ending), curve)
-    return ""
-
-
-def _yields(lane: Lane, clip: Clip) -> bool:
-    return lane.kind is LaneKind.SOUND and lane.tag_of(clip) is Tag.MUSIC
-
-
 SOUNDS = ("mix", "music", "stems")
 EXPORTS: dict[str, Callable[[Task], str]] = {
     "mix": _mix,
     "music": _music,
     "stems": _stems,
     "film": _film,
-    "keyframes": _keyframes,
+    **data.EXPORTS,
 }

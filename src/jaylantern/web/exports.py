@@ -9,19 +9,14 @@ from flask import Blueprint, jsonify, send_file
 from flask.typing import ResponseReturnValue
 
 from jaylantern.errors import NotFound
+from jaylantern.jobs.data import DATA
 from jaylantern.jobs.exporting import SOUNDS, wish_of
 from jaylantern.store import jobs, projects
 from jaylantern.web.connection import bench, db, queue
 from jaylantern.web.fields import body
 
 blueprint = Blueprint("exports", __name__)
-TITLES = {
-    "mix": "Mix",
-    "music": "Ducked music",
-    "stems": "Stems",
-    "film": "Film with its new sound",
-    "keyframes": "Keyframes",
-}
+TITLES = {"mix": "Mix", "music": "Ducked music", "stems": "Stems", "film": "Film with its new sound", **DATA}
 
 
 @blueprint.post("/projects/<int:project_id>/exports")
@@ -29,7 +24,7 @@ def ask(project_id: int) -> ResponseReturnValue:
     """Have files made of the project as it is now."""
     projects.card(db(), project_id)
     wish = wish_of({**body(), "asked_at": datetime.now().isoformat(timespec="seconds")})
-    detail = {"film": "", "keyframes": ", CSV"}.get(wish.what, f", {wish.form.label}, {wish.rate / 1000:g} kHz")
+    detail = f", {wish.form.label}, {wish.rate / 1000:g} kHz" if wish.what in SOUNDS else ""
     part = {"in-out": ", in to out", "chosen": ", chosen clips"}.get(wish.stretch, "") if wish.what in SOUNDS else ""
     payload = {
         "what": wish.what,

@@ -15,6 +15,7 @@ from jaylantern.core.settings import KNOB, OPTION
 from jaylantern.core.thinning import thinned
 from jaylantern.core.timebase import ms_to_n
 from jaylantern.errors import NotFound
+from jaylantern.jobs.data import DATA
 from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.pipeline import Decided
 from jaylantern.store import commands, edits, jobs, media, projects
@@ -56,6 +57,7 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         "clear_word": _clear_word,
         "forms": list(FORMS.values()),
         "rates": RATES,
+        "data_forms": DATA,
         "exports": [(job, exports.files(job)) for job in jobs.of_project(db(), project_id, kind="export")],
         **(tagging.context(project, decided) if part in ("tag", "clips", "missing") else {}),
         **(_history(project_id) if part == "history" else {}),

@@ -254,7 +254,8 @@ document.addEventListener("click", (event) => {
   DEEDS[name](at.dataset[name], at.dataset, at);
 });
 
-async function handOff(button, what) {
+async function handOff(button, asked) {
+  const what = asked === "data" ? by("data-form").value : asked;
   button.disabled = true;
   await saying(() => sendJson(`${score.url}/exports`, { what, ...parcel?.values }));
   await busy.poll();

@@ -1,0 +1,103 @@
+"""The timeline as OpenTimelineIO: lanes as tracks with clips and gaps, markers, gains and the curve in their metadata.
+
+Times are whole samples at 48 kHz. Where clips of a lane overlap, the lane becomes as many tracks as it needs.
+What the format has no word for stands in the metadata under "jay_lantern".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import opentimelineio as otio
+
+from jaylantern.core.curve import Curve
+from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project
+from jaylantern.core.timebase import RATE
+
+KEY = "jay_lantern"
+CurveOf = Callable[[Lane, Clip], Curve | None]
+UrlOf = Callable[[Media], str | None]
+
+
+def write(path: Path, project: Project, *, curve_of: CurveOf, url_of: UrlOf) -> None:
+    """Write a project. `curve_of` answers the gain curve that a clip follows, straight in dB; `url_of` where the file
+    of a medium lies, None for one that is missing there."""
+    otio.adapters.write_to_file(
+        timeline(project, curve_of=curve_of, url_of=url_of), str(path), adapter_name="otio_json"
+    )
+
+
+def timeline(project: Project, *, curve_of: CurveOf, url_of: UrlOf) -> Any:
+    """The project as an OpenTimelineIO timeline."""
+    made = otio.schema.Timeline(project.name, global_start_time=_time(0))
+    made.metadata[KEY] = {"rate": RATE, "in_n": project.in_n, "out_n": project.out_n}
+    for marker in project.markers:
+        span = otio.opentime.TimeRange(_time(marker.time_n), _time(0))
+        made.tracks.markers.append(otio.schema.Marker(marker.name, span))
+    for lane in project.lanes:
+        for number, layer in enumerate(_layers(lane.clips)):
+            made.tracks.append(_track(lane, layer, number, curve_of, url_of))
+    return made
+
+
+def _time(n: int) -> Any:
+    return otio.opentime.RationalTime(n, RATE)
+
+
+def _layers(clips: tuple[Clip, ...]) -> list[list[Clip]]:
+    """The clips in as few rows as keep those that overlap apart; one empty row for none."""
+    layers: list[list[Clip]] = [[]]
+    for clip in clips:
+        row = next((each for each in layers if not each or each[-1].stop_n <= clip.start_n), None)
+        if row is None:
+            layers.append(row := [])
+        row.append(clip)
+    return layers
+
+
+def _track(lane: Lane, clips: list[Clip], number: int, curve_of: CurveOf, url_of: UrlOf) -> Any:
+    kinds = otio.schema.TrackKind
+    track = otio.schema.Track(lane.name, kind=kinds.Video if lane.kind is LaneKind.PICTURE else kinds.Audio)
+    track.metadata[KEY] = {
+        "lane": lane.id,
+        "layer": number,
+        "tag": str(lane.tag),
+        "gain_db": lane.gain_db,
+        "muted": lane.muted,
+        "bystander": lane.bystander,
+    }
+    at_n = 0
+    for clip in clips:
+        if clip.start_n > at_n:
+            track.append(otio.schema.Gap(duration=_time(clip.start_n - at_n)))
+        track.append(_clip(lane, clip, curve_of, url_of))
+        at_n = clip.stop_n
+    return track
+
+
+def _clip(lane: Lane, clip: Clip, curve_of: CurveOf, url_of: UrlOf) -> Any:
+    whole = otio.opentime.TimeRange(_time(0), _time(clip.media.length_n))
+    url = url_of(clip.media)
+    reference = (
+        otio.schema.ExternalReference(url, whole)
+        if url
+        else otio.schema.MissingReference(clip.media.name, available_range=whole)
+    )
+    reference.metadata[KEY] = {"sha256": clip.media.sha256, "name": clip.media.name}
+    made = otio.schema.Clip(clip.name, reference, otio.opentime.TimeRange(_time(clip.offset_n), _time(clip.length_n)))
+    about: dict[str, Any] = {
+        "tag": None if clip.tag is None else str(clip.tag),
+        "gain_db": clip.gain_db,
+        "muted": clip.muted,
+        "channels": str(clip.channels),
+        "fade_in_n": clip.fade_in.length_n,
+        "fade_out_n": clip.fade_out.length_n,
+        "link": clip.link,
+    }
+    curve = curve_of(lane, clip)
+    if curve is not None:
+        about["curve"] = {"time_n": curve.time_n.tolist(), "gain_db": [round(db, 3) for db in curve.gain_db.tolist()]}
+    made.metadata[KEY] = about
+    return made
