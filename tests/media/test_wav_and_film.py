@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import struct
+from fractions import Fraction
 
 import av
 import numpy as np
@@ -12,7 +13,7 @@ import soundfile
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media import wav as wavs
-from jaylantern.media.film import suffix_for, write_film
+from jaylantern.media.film import QUALITIES, SOUND_TRACKS, Shot, suffix_for, write_cut_film, write_film
 from jaylantern.media.wav import WavWriter
 from tests import films, sounds
 
@@ -82,3 +83,72 @@ def test_a_sound_file_is_no_film(tmp_path):
     song = films.write_encoded(tmp_path / "song.mp3", sounds.noise(seconds=1, channels=1), codec="libmp3lame")
     with pytest.raises(MediaError, match=r"song\.mp3 has no picture"):
         write_film(tmp_path / "out.mp4", source=song, name="song.mp3", sound=iter([]))
+
+
+def flash_and_beep(path) -> tuple[float, float, list[float]]:
+    """When the picture flashes and the sound beeps, and the mean grey of every frame."""
+    greys, flash_s, beep_s = [], None, None
+    with av.open(str(path)) as film:
+        for frame in film.decode(video=0):
+            greys.append(float(frame.to_ndarray(format="gray").mean()))
+            if flash_s is None and greys[-1] > 200:
+                flash_s = frame.time
+    with av.open(str(path)) as film:
+        resampler = av.AudioResampler(format="fltp", layout="stereo")
+        for frame in film.decode(audio=0):
+            for part in resampler.resample(frame):
+                loud = np.flatnonzero(np.abs(part.to_ndarray()[0]) > 0.1)
+                if beep_s is None and len(loud):
+                    beep_s = part.time + loud[0] / RATE
+    return flash_s, beep_s, greys
+
+
+@pytest.mark.parametrize("track", SOUND_TRACKS)
+def test_flash_and_beep_stay_together_in_a_film_of_pieces(tmp_path, track):
+    """A second of black, then the film from 1.6 s on: its flash at 2.0 s is seen at 1.4 s, where the sound beeps."""
+    source = films.write_film(tmp_path / "flash.mp4", seconds=4, flash_s=2.0)
+    sound = np.zeros((4 * RATE, 2), np.float32)
+    sound[round(1.4 * RATE) : round(1.5 * RATE)] = 0.5 * sounds.sine(hz=2000, seconds=0.1, channels=2)
+    form = SOUND_TRACKS[track]
+    out = tmp_path / f"out{suffix_for('h264', form)}"
+    write_cut_film(
+        out,
+        shots=iter([Shot(RATE), Shot(2 * RATE, source, "flash.mp4", round(1.6 * RATE)), Shot(RATE)]),
+        size=(160, 96), fps=Fraction(25), crf=QUALITIES["high"][1], sound=iter([sound]), track=form,
+    )  # fmt: skip
+    flash_s, beep_s, greys = flash_and_beep(out)
+    assert len(greys) == 100
+    assert flash_s == pytest.approx(1.4, abs=0.001)
+    assert beep_s == pytest.approx(1.4, abs=1024 / RATE)
+    assert max(greys[:25]) < 20
+    assert max(greys[75:]) < 20
+    assert greys[25] > 40
+    with av.open(str(out)) as film:
+        assert film.streams.audio[0].codec_context.name == {"aac": "aac", "opus": "opus", "pcm": "pcm_s24le"}[track]
+
+
+def test_another_shape_stands_in_black_bars_and_another_rate_keeps_time(tmp_path):
+    source = films.write_film(tmp_path / "film.mp4", seconds=2)
+    out = tmp_path / "out.mp4"
+    write_cut_film(
+        out, shots=iter([Shot(2 * RATE, source, "film.mp4")]), size=(160, 160), fps=Fraction(50), crf=17,
+        sound=iter([np.zeros((2 * RATE, 2), np.float32)]),
+    )  # fmt: skip
+    with av.open(str(out)) as film:
+        frames = [frame.to_ndarray(format="gray") for frame in film.decode(video=0)]
+    assert len(frames) == 100
+    assert frames[10].shape == (160, 160)
+    assert frames[10][:24].mean() < 20 < frames[10][40:120].mean()
+    assert np.abs(frames[10].astype(int) - frames[11].astype(int)).mean() < 3  # one frame of the source, shown twice
+
+
+def test_a_source_that_ends_early_holds_its_last_frame(tmp_path):
+    source = films.write_film(tmp_path / "film.mp4", seconds=1)
+    out = tmp_path / "out.mp4"
+    write_cut_film(
+        out, shots=iter([Shot(2 * RATE, source, "film.mp4")]), size=(160, 96), fps=Fraction(25), crf=21,
+        sound=iter([np.zeros((2 * RATE, 2), np.float32)]),
+    )  # fmt: skip
+    _, _, greys = flash_and_beep(out)
+    assert len(greys) == 50
+    assert greys[49] == pytest.approx(greys[24], abs=2)

@@ -49,6 +49,7 @@ FILLED = {
     "<kind>": "x",
     "<deed>": "x",
     "<int:preset_id>": "1",
+    "<int:target_id>": "1",
     "<any(remove, restore):way>": "remove",
 }
 

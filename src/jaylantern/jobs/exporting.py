@@ -5,18 +5,21 @@ from __future__ import annotations
 import re
 import shutil
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
+import numpy as np
+
 from jaylantern import handoff
+from jaylantern.core import picture
 from jaylantern.core.mix import ALONE, STEMS, Variant
-from jaylantern.core.model import Clip, LaneKind, Project, Tag
+from jaylantern.core.model import Clip, Tag
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.handoff import Progress, Written
 from jaylantern.jobs import data
 from jaylantern.jobs.task import PATTERN, STRETCHES, TOKENS, WORDS, Task, Wish
-from jaylantern.media.film import suffix_for
+from jaylantern.media.film import QUALITIES, SOUND_TRACKS, Shot, suffix_for
 from jaylantern.media.sound_files import form_of
 from jaylantern.store import jobs
 from jaylantern.store.jobs import Job
@@ -41,7 +44,21 @@ def wish_of(values: dict[str, Any]) -> Wish:
     if re.search(r"[{}]", re.sub("|".join(rf"\{{{token}\}}" for token in TOKENS), "", pattern)):
         known = ", ".join(f"{{{token}}}" for token in TOKENS)
         raise InvalidValue(f"A name can hold {known}; there is something else in braces in {pattern[:60]!r}.")
-    return Wish(what, form, rate, str(stretch), frozenset(ids), pattern, str(values.get("asked_at", "")))
+    track, quality = str(values.get("track", "aac")), str(values.get("quality", "medium"))
+    if track not in SOUND_TRACKS or quality not in QUALITIES:
+        known = f"{', '.join(SOUND_TRACKS)}; its quality one of {', '.join(QUALITIES)}"
+        raise InvalidValue(f"The sound of a film is one of {known}.")
+    return Wish(
+        what,
+        form,
+        rate,
+        stretch=str(stretch),
+        clip_ids=frozenset(ids),
+        pattern=pattern,
+        asked_at=str(values.get("asked_at", "")),
+        track=SOUND_TRACKS[track],
+        quality=quality,
+    )
 
 
 def export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Progress) -> None:
@@ -129,33 +146,51 @@ def _stems(task: Task) -> str:
 
 
 def _film(task: Task) -> str:
-    clip = _only_picture(task.project)
-    about = task.bench.about(clip.media)
-    blocks = handoff.rendered(
-        task.decided.programme,
-        task.bench.reader(task.project),
-        Variant.DUCKED,
-        task.report,
-        start_n=clip.start_n,
-        stop_n=clip.stop_n,
+    """The picture copied where it is one uncut clip, else encoded anew as the timeline shows it."""
+    clip = picture.uncut(task.project)
+    if clip is not None:
+        return _copied_film(task, clip)
+    shown = picture.pieces(task.project)
+    first = next((piece.clip for piece in shown if piece.clip is not None), None)
+    if first is None:
+        raise Refused("There is no picture on the timeline. Bring in the film, or hand off the mix as sound.")
+    about, track = task.bench.about(first.media), task.wish.track
+    handoff.write_film_of(
+        task.path("film", suffix_for("h264", track)),
+        shots=iter([_shot(task, piece) for piece in shown]),
+        size=(about.width // 2 * 2, about.height // 2 * 2),
+        fps=task.fps,
+        crf=QUALITIES[task.wish.quality][1],
+        blocks=_film_sound(task, 0, task.project.length_n),
+        track=track,
     )
+    return f"The picture was encoded anew, because {picture.why_anew(task.project)}."
+
+
+def _shot(task: Task, piece: picture.Piece) -> Shot:
+    length_n, clip = piece.stop_n - piece.start_n, piece.clip
+    if clip is None:
+        return Shot(length_n)
+    source = task.bench.media_folder(clip.media.sha256) / "original"
+    return Shot(length_n, source, clip.name, clip.offset_n + piece.start_n - clip.start_n)
+
+
+def _copied_film(task: Task, clip: Clip) -> str:
+    about, track = task.bench.about(clip.media), task.wish.track
     handoff.write_film_with(
-        task.path("film", suffix_for(about.picture_codec)),
+        task.path("film", suffix_for(about.picture_codec, track)),
         source=task.bench.media_folder(clip.media.sha256) / "original",
         name=clip.name,
-        blocks=blocks,
+        blocks=_film_sound(task, clip.start_n, clip.stop_n),
+        track=track,
     )
     return ""
 
 
-def _only_picture(project: Project) -> Clip:
-    """The one uncut picture clip whose picture can be copied."""
-    clips = [clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips]
-    if not clips:
-        raise Refused("There is no picture on the timeline. Bring in the film, or hand off the mix as sound.")
-    if len(clips) > 1 or clips[0].offset_n or clips[0].length_n != clips[0].media.length_n:
-        raise Refused("The picture can only be copied whole: leave one uncut film on the timeline.")
-    return clips[0]
+def _film_sound(task: Task, start_n: int, stop_n: int) -> Iterator[np.ndarray]:
+    reader = task.bench.reader(task.project)
+    mix = Variant.DUCKED
+    return handoff.rendered(task.decided.programme, reader, mix, task.report, start_n=start_n, stop_n=stop_n)
 
 
 SOUNDS = ("mix", "music", "stems")

@@ -13,6 +13,7 @@ from jaylantern.core.model import Clip, Project
 from jaylantern.core.timecode import rate_of
 from jaylantern.errors import Refused
 from jaylantern.handoff import Progress
+from jaylantern.media.film import SOUND_TRACKS, SoundTrack
 from jaylantern.media.sound_files import Form
 from jaylantern.media.wav import Bext
 from jaylantern.pipeline import Decided
@@ -43,6 +44,8 @@ class Wish:
     clip_ids: frozenset[int] = frozenset()
     pattern: str = PATTERN
     asked_at: str = ""
+    track: SoundTrack = SOUND_TRACKS["aac"]  # of a film
+    quality: str = "medium"  # of a picture that is encoded anew
 
     @property
     def when(self) -> datetime:

@@ -34,6 +34,8 @@ def ask(project_id: int) -> ResponseReturnValue:
         "clip_ids": sorted(wish.clip_ids),
         "pattern": wish.pattern,
         "asked_at": wish.asked_at,
+        "track": wish.track.name,
+        "quality": wish.quality,
     }
     title = TITLES[wish.what] + detail + part
     job_id = jobs.create(db(), project_id, kind="export", title=title, payload=payload)

@@ -8,7 +8,7 @@ from typing import Any
 from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core import clearance
+from jaylantern.core import clearance, picture
 from jaylantern.core.fades import Shape
 from jaylantern.core.model import LaneKind, Project, Tag
 from jaylantern.core.settings import KNOB, OPTION
@@ -16,6 +16,7 @@ from jaylantern.core.thinning import thinned
 from jaylantern.core.timebase import ms_to_n
 from jaylantern.errors import NotFound
 from jaylantern.jobs.data import DATA
+from jaylantern.media.film import QUALITIES, SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.pipeline import Decided
 from jaylantern.store import commands, edits, jobs, media, projects
@@ -58,6 +59,9 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         "forms": list(FORMS.values()),
         "rates": RATES,
         "data_forms": DATA,
+        "film_sounds": list(SOUND_TRACKS.values()),
+        "qualities": QUALITIES,
+        "why_anew": picture.why_anew(project),
         "exports": [(job, exports.files(job)) for job in jobs.of_project(db(), project_id, kind="export")],
         **(tagging.context(project, decided) if part in ("tag", "clips", "missing") else {}),
         **(_history(project_id) if part == "history" else {}),

@@ -254,10 +254,13 @@ document.addEventListener("click", (event) => {
   DEEDS[name](at.dataset[name], at.dataset, at);
 });
 
+/** What is chosen in the fields of a form, by name. */
+const chosenIn = (id) => Object.fromEntries([...(by(id)?.querySelectorAll("select") ?? [])].map((field) => [field.name, field.value]));
+
 async function handOff(button, asked) {
   const what = asked === "data" ? by("data-form").value : asked;
   button.disabled = true;
-  await saying(() => sendJson(`${score.url}/exports`, { what, ...parcel?.values }));
+  await saying(() => sendJson(`${score.url}/exports`, { what, ...parcel?.values, ...chosenIn("film-form") }));
   await busy.poll();
   button.disabled = false;
 }

@@ -1,0 +1,43 @@
+"""Which clip of the picture lanes is seen when."""
+
+from jaylantern.core.model import LaneKind, Tag
+from jaylantern.core.picture import pieces, uncut, why_anew
+from jaylantern.core.timebase import RATE
+from tests.build import clip, lane, media, project
+
+FILM = media(1, 10, "film.mp4", has_picture=True)
+OTHER = media(2, 4, "other.mp4", has_picture=True)
+
+
+def picture(number: int, *clips):
+    made = lane(number, Tag.UNTAGGED, *clips)
+    return type(made)(**{**vars(made), "kind": LaneKind.PICTURE})
+
+
+def seen(made) -> list[tuple[float, float, int | None]]:
+    return [(p.start_n / RATE, p.stop_n / RATE, p.clip.id if p.clip else None) for p in pieces(made)]
+
+
+def test_gaps_are_black_and_the_first_lane_is_in_front():
+    made = project(
+        picture(1, clip(1, OTHER, start_s=3)),
+        picture(2, clip(2, FILM, start_s=1, length_s=8)),
+        lane(3, Tag.MUSIC, clip(3, media(3, 12))),
+    )
+    assert seen(made) == [(0, 1, None), (1, 3, 2), (3, 7, 1), (7, 9, 2), (9, 12, None)]
+    assert why_anew(made) == "there are 2 picture clips on the timeline"
+
+
+def test_one_whole_clip_is_uncut_wherever_it_lies():
+    made = project(picture(1, clip(1, FILM, start_s=2)))
+    assert uncut(made).id == 1
+    assert why_anew(made) == ""
+    cut = project(picture(1, clip(1, FILM, start_s=2, offset_s=1)))
+    assert uncut(cut) is None
+    assert why_anew(cut) == "the picture is cut"
+
+
+def test_without_a_picture_all_is_black():
+    made = project(lane(3, Tag.MUSIC, clip(3, media(3, 12))))
+    assert seen(made) == [(0, 12, None)]
+    assert (uncut(made), why_anew(made)) == (None, "")
