@@ -34,6 +34,7 @@ FRAGMENTS = {
     "made": "project/_made.html",
     "branches": "project/_branches.html",
     "clips": "project/_clips.html",
+    "film": "project/_film.html",
     "history": "project/_history.html",
     "missing": "project/_missing.html",
     "points": "project/_points.html",
