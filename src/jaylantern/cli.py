@@ -7,17 +7,18 @@ import json
 import math
 import sys
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from pathlib import Path
 
-from jaylantern import handoff, intake, pipeline
+from jaylantern import backup, handoff, intake, pipeline
 from jaylantern.core.mix import Variant
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
 from jaylantern.core.settings import KNOB, Settings
 from jaylantern.core.speech import find_speech
 from jaylantern.core.timebase import db_to_percent, n_to_seconds
 from jaylantern.errors import JayError, MediaError
+from jaylantern.workbench import default_data
 
 LOUDNESS_UNITS = {
     "integrated_lufs": "LUFS", "loudness_range_lu": "LU", "max_momentary_lufs": "LUFS M",
@@ -61,6 +62,19 @@ def _parser() -> argparse.ArgumentParser:
     loudness.add_argument("files", type=Path, nargs="+", metavar="FILE")
     loudness.add_argument("--json", action="store_true", help="print JSON, one object for each file by its name")
     loudness.set_defaults(run=_loudness)
+
+    for name, help_text, what in (
+        (
+            "backup",
+            "write all projects and media into one zip file, also while the application runs",
+            "FILE.zip to write",
+        ),
+        ("restore", "unpack a backup into a new data folder", "FILE.zip to read"),
+    ):
+        keep = commands.add_parser(name, help=help_text)
+        keep.add_argument("file", type=Path, metavar="FILE", help=what)
+        keep.add_argument("--data", type=Path, help="data folder (default: a folder of your own account)")
+        keep.set_defaults(run=_backup if name == "backup" else _restore)
 
     for name, help_text in (("serve", "start the application"), ("demo", "start it with the demo project")):
         serve = commands.add_parser(name, help=help_text)
@@ -174,6 +188,30 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
     else:
         left = db_to_percent(settings.amount_db)
         print(f"{len(passages)} passages, music at {settings.amount_db:g} dB ({left:.1f} %) under them")
+
+
+def _told(doing: str) -> Callable[[float], None]:
+    """Tells on a terminal how far something is, on one line; says nothing elsewhere."""
+
+    def tell(share: float) -> None:
+        if sys.stderr.isatty():
+            print(f"\r{doing} {share:4.0%}", end="\n" if share >= 1 else "", file=sys.stderr, flush=True)
+
+    return tell
+
+
+def _backup(args: argparse.Namespace) -> None:
+    data = args.data or default_data()
+    if not args.file.parent.is_dir():
+        raise MediaError(f"The folder {args.file.parent} is not there; make it first.")
+    count = backup.backup(data, args.file, progress=_told("backing up"))
+    print(f"{args.file}: {count} files, {args.file.stat().st_size / 1e6:.0f} MB")
+
+
+def _restore(args: argparse.Namespace) -> None:
+    data = args.data or default_data()
+    count = backup.restore(args.file, data, progress=_told("restoring"))
+    print(f"{data}: {count} files. Start with: ./jay serve --data {data}")
 
 
 def _serve(args: argparse.Namespace) -> None:

@@ -9,12 +9,11 @@ import threading
 import webbrowser
 from pathlib import Path
 
-import platformdirs
 import waitress
 
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.web import create_app
-from jaylantern.workbench import Workbench
+from jaylantern.workbench import Workbench, default_data
 
 HOST = "127.0.0.1"
 THREADS = 8
@@ -62,7 +61,7 @@ def _listen(port: int) -> socket.socket:
 
 def serve(*, data: Path | None, port: int, open_page: bool, demo: bool) -> None:
     """Serve until interrupted. `data` is made if it is not there; port 0 takes any free one."""
-    folder = (data or Path(platformdirs.user_data_dir("jaylantern", appauthor=False))).resolve()
+    folder = (data or default_data()).resolve()
     listening = _listen(port)
     bench = Workbench(folder)
     bench.prepare()

@@ -17,6 +17,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import platformdirs
 
 from jaylantern import intake, pipeline
 from jaylantern.core import metering, suggest
@@ -31,6 +32,11 @@ from jaylantern.store import connection, jobs, projects
 
 OLD_UPLOAD_S = 24 * 3600
 SHARE_FREE_BYTES = 200 * 1024 * 1024
+
+
+def default_data() -> Path:
+    """The data folder of the person's own account."""
+    return Path(platformdirs.user_data_dir("jaylantern", appauthor=False))
 
 
 class Workbench:

@@ -140,13 +140,16 @@ class Parts:
 
 
 def parts(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> Parts:
-    """The mix taken apart; powers of what sounds together are added, as of sounds that have nothing to do with each
-    other."""
+    """The mix taken apart, as it is heard: of soloed lanes alone while any is. Powers of what sounds together are
+    added, as of sounds that have nothing to do with each other."""
+    heard = {clip.id for _, clip in project.heard()}
     steps = -(-project.length_n // STEP_N)
     lanes: dict[int, Doubles] = {}
     tagged = {Tag.DIALOGUE: np.zeros(steps), Tag.MUSIC: np.zeros(steps)}
     gains: dict[CurveKey, Doubles] = {}
     for lane, clip, place, power in of_clips(project, media_power):
+        if clip.id not in heard:
+            continue
         key = plan.key_of(lane, clip)
         if key is not None:
             if key not in gains:

@@ -10,7 +10,7 @@ import numpy as np
 
 from jaylantern.core import intervals
 from jaylantern.core.arrays import Doubles, Samples
-from jaylantern.core.loudness import SHORT_TERM_STEPS, STEP_N, Loudness, sliding, to_lufs
+from jaylantern.core.loudness import FINE_N, SHORT_TERM_STEPS, STEP_N, Loudness, sliding, to_lufs
 from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer
 from jaylantern.core.model import Tag
@@ -70,7 +70,9 @@ def measure(renderer: Renderer, length_n: int, *, progress: Callable[[float], No
     blocks = -(-length_n // BLOCK_N)
     power, reduction = np.zeros((blocks, STEPS_A_BLOCK)), np.zeros((blocks, STEPS_A_BLOCK))
     for k in range(blocks):
-        power[k] = meter.add(renderer.block(k)).reshape(STEPS_A_BLOCK, -1).mean(axis=1)
+        fine = meter.add(renderer.block(k)[: length_n - k * BLOCK_N])
+        fine = np.pad(fine, (0, BLOCK_N // FINE_N - len(fine)))
+        power[k] = fine.reshape(STEPS_A_BLOCK, -1).mean(axis=1)
         apart.add(renderer.apart(k))
         gain = renderer.limiter_gains(k)
         if gain is not None:

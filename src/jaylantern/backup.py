@@ -1,0 +1,123 @@
+"""Backup of a data folder as one zip file, and restoring it elsewhere.
+
+A backup may be made while the application runs: the database is copied by SQLite itself in one consistent state, and
+media never change once they are there. What is still being brought in, recorded or made is not in it.
+
+backup.zip:  jaylantern.sqlite3    media/ab/abcdef…/…    exports/12/…
+"""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import zipfile
+from collections.abc import Callable, Iterator
+from pathlib import Path, PurePosixPath
+
+from jaylantern.errors import InvalidValue, MediaError, Refused
+from jaylantern.store import snapshot
+
+DATABASE = "jaylantern.sqlite3"
+FOLDERS = ("media", "exports")
+SYMLINK = 0xA  # in the upper bits of a Unix mode
+ROOM_BYTES = 64 * 1024 * 1024  # kept free beside what is restored
+Progress = Callable[[float], None]
+
+
+def backup(data: Path, target: Path, *, progress: Progress = lambda share: None) -> int:
+    """Write a backup of a data folder; returns how many files are in it. The file is whole or not there.
+
+    Raises InvalidValue where there is no data folder, Refused where the target is there already.
+    """
+    if not (data / DATABASE).is_file():
+        raise InvalidValue(f"{data} is no data folder: there is no {DATABASE} in it.")
+    if target.exists():
+        raise Refused(f"{target} is there already. Choose another name, or take it away first.")
+    part = target.with_name("part-" + target.name)
+    try:
+        with tempfile.TemporaryDirectory(prefix="jaylantern-", dir=target.parent) as folder:
+            copy = Path(folder) / DATABASE
+            wanted = list(_files(data, snapshot.take(data / DATABASE, copy)))
+            with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+                archive.write(copy, DATABASE, zipfile.ZIP_DEFLATED)
+                for i, path in enumerate(wanted, 1):
+                    archive.write(path, path.relative_to(data).as_posix())
+                    progress(i / len(wanted))
+        part.replace(target)
+    finally:
+        part.unlink(missing_ok=True)
+    return len(wanted) + 1
+
+
+def _files(data: Path, known: snapshot.Known) -> Iterator[Path]:
+    """The files of what the database knows, in order."""
+    folders = [data / "media" / sha256[:2] / sha256 for sha256 in sorted(known.media)]
+    folders += [data / "exports" / number for number in sorted(known.exports)]
+    for folder in folders:
+        yield from (path for path in sorted(folder.rglob("*")) if path.is_file() and not path.is_symlink())
+
+
+def restore(source: Path, data: Path, *, progress: Progress = lambda share: None) -> int:
+    """Unpack a backup into a data folder that is not there yet, or is empty; returns how many files were in it.
+
+    Nothing is there until all of it is. Raises MediaError for a file that is no backup, Refused where the folder holds
+    something or the disk has no room.
+    """
+    if data.exists() and any(data.iterdir()):
+        raise Refused(f"{data} is not empty. Restore into a new folder and start with --data.")
+    try:
+        archive = zipfile.ZipFile(source)
+    except (zipfile.BadZipFile, OSError) as error:
+        raise MediaError(f"{source.name} is no backup: {error}.") from error
+    with archive:
+        entries = [entry for entry in archive.infolist() if not entry.is_dir()]
+        for entry in entries:
+            _checked(entry, source.name)
+        if DATABASE not in {entry.filename for entry in entries}:
+            raise MediaError(f"{source.name} is no backup: there is no {DATABASE} in it.")
+        data.parent.mkdir(parents=True, exist_ok=True)
+        if sum(entry.file_size for entry in entries) + ROOM_BYTES > shutil.disk_usage(data.parent).free:
+            raise Refused(f"There is not enough room for what is in {source.name}.")
+        part = Path(tempfile.mkdtemp(prefix="part-", dir=data.parent))
+        try:
+            for i, entry in enumerate(entries, 1):
+                _unpack(archive, entry, part, source.name)
+                progress(i / len(entries))
+            if data.exists():
+                data.rmdir()
+            part.replace(data)
+        finally:
+            shutil.rmtree(part, ignore_errors=True)
+    return len(entries)
+
+
+def _checked(entry: zipfile.ZipInfo, name: str) -> None:
+    """Raises MediaError for an entry that no backup of ours has: one that leads out of the folder, or a link."""
+    path = PurePosixPath(entry.filename)
+    ours = entry.filename == DATABASE or (len(path.parts) > 1 and path.parts[0] in FOLDERS)
+    if (
+        not ours
+        or path.is_absolute()
+        or ".." in path.parts
+        or "\\" in entry.filename
+        or entry.external_attr >> 28 == 0xA
+    ):
+        raise MediaError(f"{name} is no backup of Jay Lantern: {entry.filename[:80]!r} does not belong in one.")
+
+
+def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, folder: Path, name: str) -> None:
+    """Unpack an entry, and not a byte more than it says it has."""
+    target = folder / entry.filename
+    target.parent.mkdir(parents=True, exist_ok=True)
+    left = entry.file_size
+    try:
+        with archive.open(entry) as packed, target.open("wb") as out:
+            while block := packed.read(1 << 20):
+                left -= len(block)
+                if left < 0:
+                    raise MediaError(f"{name} is damaged: {entry.filename} holds more than it says.")
+                out.write(block)
+    except (zipfile.BadZipFile, EOFError) as error:
+        raise MediaError(f"{name} is damaged at {entry.filename}: {error}.") from error
+    if left:
+        raise MediaError(f"{name} is damaged: {entry.filename} breaks off.")
