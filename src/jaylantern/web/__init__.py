@@ -19,6 +19,7 @@ from jaylantern.web import (
     pauses,
     presets,
     project,
+    reports,
     safety,
     shaping,
     shelf,
@@ -58,6 +59,7 @@ def create_app(bench: Workbench) -> Flask:
         shaping,
         presets,
         levels,
+        reports,
     ):
         app.register_blueprint(module.blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -1,0 +1,84 @@
+"""The report: a page to print, and the same as JSON."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+from flask import Blueprint, jsonify, render_template
+from flask.typing import ResponseReturnValue
+
+from jaylantern.core import report
+from jaylantern.core.levelled import Level
+from jaylantern.core.loudness import STEP_N
+from jaylantern.core.model import Project
+from jaylantern.errors import Refused
+from jaylantern.pipeline import Decided
+from jaylantern.store import projects
+from jaylantern.web import levels
+from jaylantern.web.connection import bench, db
+
+blueprint = Blueprint("reports", __name__, url_prefix="/projects/<int:project_id>")
+WIDTH, HEIGHT = 1000, 120  # of a drawing, in its own units
+CURVE_DB = (-30.0, 3.0)
+LOUDNESS_LUFS = (-50.0, -5.0)
+DRAWN = 1000  # points of the line of loudness
+
+
+@dataclass(frozen=True)
+class Gathered:
+    """All that a report is made from."""
+
+    project: Project
+    decided: Decided
+    level: Level
+    document: dict[str, object]
+
+
+def _gathered(project_id: int) -> Gathered:
+    project = projects.load(db(), project_id)
+    if not project.length_n:
+        raise Refused("The timeline is empty: there is nothing to report on.")
+    decided, level, parts = bench().decided(project), bench().levels.mix(project), bench().levels.parts(project)
+    lines = [
+        report.line(passage, parts, dip_db=decided.dip_db(passage), clear_lu=clear)
+        for passage, clear in zip(decided.plan.passages, decided.clear_lu, strict=True)
+    ]
+    tolerance = getattr(levels.context(project)["target"], "tolerance_lu", 1.0)
+    found = report.document(project, level, lines, decided.findings, tolerance_lu=tolerance)
+    return Gathered(project, decided, level, found)
+
+
+@blueprint.get("/report.json")
+def as_json(project_id: int) -> ResponseReturnValue:
+    """The report for programs."""
+    return jsonify(_gathered(project_id).document)
+
+
+@blueprint.get("/report")
+def page(project_id: int) -> ResponseReturnValue:
+    """The report for people, to be read or printed."""
+    found = _gathered(project_id)
+    length_n, curve = found.project.length_n, found.decided.plan.leading_outline
+    low, high = CURVE_DB
+    time_n = np.concatenate(([0], curve.time_n, [length_n]))
+    box = {"length_n": length_n, "width": WIDTH, "height": HEIGHT}
+    curve_points = report.polyline(time_n, curve.at(time_n), low=low, high=high, **box)
+    stride = max(1, len(found.level.power) // DRAWN)
+    short = np.maximum(found.level.short_term_lufs[::stride], LOUDNESS_LUFS[0])
+    at_n = np.arange(len(short)) * stride * STEP_N
+    low, high = LOUDNESS_LUFS
+    return render_template(
+        "report.html",
+        it=found.document,
+        project=found.project,
+        made=datetime.now(),
+        passages=[(p.start_n / length_n * WIDTH, (p.stop_n - p.start_n) / length_n * WIDTH)
+                  for p in found.decided.plan.passages],
+        curve=curve_points,
+        loudness=report.polyline(at_n, short, low=low, high=high, **box),
+        target_y=(high - found.project.settings.target_lufs) / (high - low) * HEIGHT,
+        width=WIDTH,
+        height=HEIGHT,
+    )  # fmt: skip
