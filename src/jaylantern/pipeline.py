@@ -8,13 +8,13 @@ programme ─ render ─▶ samples ─▶ listen, meters, export               
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
 import soxr
 
-from jaylantern.core import checkup, clearance, intervals, mix
+from jaylantern.core import checkup, clearance, intervals, leveller, mix
 from jaylantern.core.analysis import Analysis
 from jaylantern.core.arrays import mono
 from jaylantern.core.clearance import MediaPower
@@ -136,7 +136,8 @@ def _speech_of(track: VoiceTrack, sensitivity: float) -> Intervals:
 def decide(project: Project, facts: Mapping[int, MediaFacts]) -> Decided:
     """Speech → passages → duck plan → gain curves, and what they are worth. `facts` by media number."""
     sounding = sounding_of(project, facts)
-    plan = make_plan(project, sounding)
+    rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
+    plan = replace(make_plan(project, sounding), rides=rides)
     power = clearance.powers(project, plan, {number: fact.power for number, fact in facts.items()})
     clear = clearance.per_passage(plan, power.speech, power.rest)
     loud = clearance.speech_lufs(power.speech)

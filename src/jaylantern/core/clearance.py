@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.arrays import Doubles
+from jaylantern.core.curve import Curve
 from jaylantern.core.curves import CurveKey
 from jaylantern.core.fades import Fade, amplitude_at
 from jaylantern.core.loudness import STEP_N, integrated_lufs, to_lufs
@@ -96,15 +97,19 @@ class Powers:
         return 10.0 * float(np.log10(ducked / self.plain[loud].sum())) if ducked > 0 else 0.0
 
 
-def of_clips(project: Project, media_power: Mapping[int, MediaPower]) -> Iterator[tuple[Lane, Clip, slice, Doubles]]:
+def of_clips(
+    project: Project, media_power: Mapping[int, MediaPower], rides: Mapping[int, Curve] | None = None
+) -> Iterator[tuple[Lane, Clip, slice, Doubles]]:
     """Every clip that sounds with its power per 100 ms: which steps of the timeline, and the power with all gains and
-    fades, before anything gives way."""
+    fades, with the leveller's gain lines where they are given, before anything gives way."""
     faded = project.fades()
     for lane, clip in project.sounding():
         if clip.media.id in media_power:
             place, power = media_power[clip.media.id].on_grid(clip)
             power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
             _fade(power, place, clip, *faded[clip.id])
+            if rides and clip.id in rides:
+                power *= 10.0 ** (rides[clip.id].at(_middles(place.stop)[place.start :]) / 10.0)
             yield lane, clip, place, power
 
 
@@ -114,7 +119,7 @@ def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) 
     steps = -(-project.length_n // STEP_N)
     speech, rest, plain = np.zeros(steps), np.zeros(steps), np.zeros(steps)
     yielding: dict[tuple[CurveKey, bool], Doubles] = {}
-    for lane, clip, place, power in of_clips(project, media_power):
+    for lane, clip, place, power in of_clips(project, media_power, plan.rides):
         plain[place] += power
         talks = lane.tag_of(clip) is Tag.DIALOGUE and not lane.outside(clip)
         key = plan.key_of(lane, clip)
@@ -147,7 +152,7 @@ def parts(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -
     lanes: dict[int, Doubles] = {}
     tagged = {Tag.DIALOGUE: np.zeros(steps), Tag.MUSIC: np.zeros(steps)}
     gains: dict[CurveKey, Doubles] = {}
-    for lane, clip, place, power in of_clips(project, media_power):
+    for lane, clip, place, power in of_clips(project, media_power, plan.rides):
         if clip.id not in heard:
             continue
         key = plan.key_of(lane, clip)

@@ -87,6 +87,7 @@ class Voice:
     fade_in: Fade = NO_FADE
     fade_out: Fade = NO_FADE
     band: SpeechBand | None = None
+    ride: Curve | None = None  # the leveller's gain line
 
     def in_variant(self, variant: Variant) -> bool:
         """Is this clip part of the variant?"""
@@ -133,6 +134,7 @@ def _voice(lane: Lane, clip: Clip, plan: Plan, fade_in: Fade, fade_out: Fade) ->
         fade_in=fade_in,
         fade_out=fade_out,
         band=speech_band(plan.project.settings),
+        ride=plan.rides.get(clip.id),
     )
 
 
@@ -297,7 +299,11 @@ class Renderer:
             first_n=lo - voice.start_n,
             last_n=hi - voice.start_n,
         )
-        return sound if fades is None else scaled(sound, fades)
+        sound = sound if fades is None else scaled(sound, fades)
+        if voice.ride is None:
+            return sound
+        ridden = voice.ride.amplitudes(lo, hi)
+        return scaled(sound, ridden) if isinstance(ridden, np.ndarray) else sound * np.float32(ridden)
 
 
 def render(prog: Programme, read: Reader, start_n: int, stop_n: int, variant: Variant) -> Samples:

@@ -14,7 +14,7 @@ themselves, and the lower envelope of all their dips is the curve.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -57,7 +57,8 @@ class Dip:
 class Plan:
     """Passages in order with the dip that each asks for, and the gain curve of each lane and perch that gives way.
 
-    `pin_of` says for each point of a curve which pin it is, 0 for a computed one.
+    `pin_of` says for each point of a curve which pin it is, 0 for a computed one; `rides` has the leveller's gain line
+    of clips of dialogue, by number.
     """
 
     project: Project
@@ -67,6 +68,7 @@ class Plan:
     curves: Curves
     pin_of: Mapping[CurveKey, tuple[int, ...]]
     resting: Resting = NOTHING_RESTS
+    rides: Mapping[int, Curve] = field(default_factory=dict)
 
     @cached_property
     def speech(self) -> Intervals:

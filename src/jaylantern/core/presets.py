@@ -12,7 +12,9 @@ from jaylantern.errors import InvalidValue
 
 FORMAT = "jay-lantern-presets"
 VERSION = 1
-KEPT_BACK = frozenset({"ceiling_dbtp", "limiter_release_ms", "target_lufs"})  # belongs to the mix, not to ducking
+KEPT_BACK = frozenset(  # belongs to the mix, not to ducking
+    {"ceiling_dbtp", "limiter_release_ms", "target_lufs", "even_out_db", "even_out_s"}
+)
 DUCKING = tuple(each.name for each in fields(Settings) if each.name not in KEPT_BACK)
 MOST = 500
 LONGEST_NAME = 80

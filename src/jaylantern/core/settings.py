@@ -159,6 +159,10 @@ KNOBS: tuple[Knob, ...] = (
          "The limiter keeps the true peak of the mix below this."),
     Knob("limiter_release_ms", "Release", "ms", 100, 10, 500, 5, (10, 500),
          "Time the limiter takes to let go after a peak. Longer is smoother and quieter."),
+    Knob("even_out_db", "Even out", "dB", 0, 0, 12, 0.5, (0, 12),
+         "By how much the leveller may raise or lower a narrator who drifts. 0 leaves speech as it is."),
+    Knob("even_out_s", "Over", "s", 8, 2, 60, 1, (2, 30),
+         "Over how many seconds the leveller listens. Longer is gentler."),
     Knob("target_lufs", "Target", "LUFS", -23, -40, -5, 0.5, (-30, -10),
          "How loud the finished mix should be, measured over all of it."),
 )  # fmt: skip
@@ -207,6 +211,8 @@ class Settings:
     ceiling_dbtp: float = _default("ceiling_dbtp")
     limiter_release_ms: float = _default("limiter_release_ms")
     target_lufs: float = _default("target_lufs")
+    even_out_db: float = _default("even_out_db")
+    even_out_s: float = _default("even_out_s")
     last_release_ms: float = _default("last_release_ms")
     even_db: float = _default("even_db")
     hysteresis_db: float = _default("hysteresis_db")

@@ -11,6 +11,7 @@ from flask import jsonify, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core import pecking
+from jaylantern.core.curve import Curve
 from jaylantern.core.curves import CurveKey
 from jaylantern.core.model import Clip, Lane, Media, Project, perch_of_lane
 from jaylantern.core.passages import Passage
@@ -166,9 +167,15 @@ def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[
         "bystander": clip.bystander,
         "role": pecking.order_of(plan.project).role(lane, clip),
         "curve": None if key is None else _name(key),
+        "ride": _ride(plan.rides.get(clip.id)),
         "own_trigger": clip.trigger,
         "own_level_db": clip.level_db,
     }
+
+
+def _ride(line: Curve | None) -> dict[str, Any] | None:
+    """The leveller's gain line of a clip."""
+    return None if line is None else {"time_n": line.time_n.tolist(), "gain_db": line.gain_db.tolist()}
 
 
 def _medium(bench: Workbench, media: Media) -> dict[str, Any]:

@@ -6,6 +6,7 @@ import { BY_TAG, FIGURES, GHOSTS, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
 import { fadeAt } from "./fades.js";
 import { amplitude } from "./units.js";
 
+const RIDE_DB = 12; // of the leveller's line, from the middle of the lane to its edge
 const GLOW_H = 15;
 const MOST_POINTS = 240;
 const LABEL_H = 17;
@@ -149,6 +150,14 @@ function wave(context, { columns, left, middle, gain, colour, limit, ducked = nu
   for (let i = count - 1; i >= 0; i -= 1) context.lineTo(left + i + 1, lower[i]);
   context.closePath();
   context.fill();
+}
+
+/** The leveller's gain line over a clip of dialogue: 0 dB in the middle, ±12 dB at the edges. */
+export function drawRide(context, { view, clip, height }) {
+  const from = Math.max(clip.start_n, view.start_n);
+  const to = Math.min(clip.start_n + clip.length_n, view.stop_n);
+  if (to <= from) return;
+  strokeCurve(context, { view, curve: clip.ride, from, to, y: (db) => (height / 2) * (1 - db / RIDE_DB) });
 }
 
 /** The glow strip: as bright as the music is loud. */

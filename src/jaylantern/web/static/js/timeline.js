@@ -3,7 +3,7 @@
 import { CLIP_MENU, laneItems, menuItems } from "./actions.js";
 import { fitted, oncePerFrame } from "./canvas.js";
 import { Gestures } from "./gestures.js";
-import { drawBands, drawCurve, drawFades, drawFrames, drawGlow, drawScale, drawSound, drawStruck } from "./lane_drawing.js";
+import { drawBands, drawCurve, drawFades, drawFrames, drawGlow, drawRide, drawScale, drawSound, drawStruck } from "./lane_drawing.js";
 import { LaneHead } from "./lane_head.js";
 import { FOLDED_H, LaneView } from "./lane_view.js";
 import { LoudnessStrip } from "./loudness_strip.js";
@@ -578,6 +578,7 @@ export class Timeline extends EventTarget {
       const faint = this._score.doc.mode !== "passage" && !lane.frozen; // nothing to take hold of
       drawCurve(context, { view, clip, curve: lit, height: row.height, chosen: this.points.of(clip.curve), faint });
     }
+    if (clip.ride && !folded) drawRide(context, { view, clip, height: row.height });
     const knobs = !folded && (this._choice.clips.has(clip.id) || this._hovered === clip.id);
     if (knobs || clip.heard_in_n || clip.heard_out_n) drawFades(context, { view, clip, height: row.height, knobs });
     return lit;
