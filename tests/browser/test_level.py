@@ -95,3 +95,24 @@ def test_the_strip_is_there_under_level_alone(level: Page):
     expect(strip).to_be_hidden()
     level.keyboard.press("4")
     expect(strip).to_be_visible()
+
+
+def test_speech_is_evened_out_and_the_line_is_drawn(level: Page, score):
+    field = level.locator("#knob-even_out_db")
+    field.fill("6")
+    field.press("Enter")
+    expect(level.locator("#undo")).to_have_attribute("title", re.compile("Even out"))
+    rides = [clip["ride"] for lane in score()["lanes"] for clip in lane["clips"] if lane["name"] == "Talk"]
+    assert rides[0] is not None
+    assert max(abs(db) for db in rides[0]["gain_db"]) <= 6
+    level.wait_for_function("window.jayLantern.score.doc.lanes.some((lane) => lane.clips.some((clip) => clip.ride))")
+
+
+def test_the_report_is_a_page_of_its_own(level: Page):
+    level.keyboard.press("5")
+    with level.expect_popup() as popup:
+        level.get_by_role("link", name="Report, to read or print").click()
+    report = popup.value
+    expect(report.get_by_role("heading", name="Ducked film")).to_be_visible()
+    expect(report.get_by_role("img", name="Gain of the music over the film")).to_be_visible()
+    assert report.locator("table").last.locator("tbody tr").count() == 2
