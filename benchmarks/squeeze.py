@@ -12,7 +12,7 @@ from benchmarks.ours import to_raw
 from jaylantern.core.analysis import CHUNK_N
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
 from jaylantern.core.settings import Settings
-from jaylantern.core.sidechain import KeyListener, KeyTrack, curve_under
+from jaylantern.core.sidechain import KeyListener, KeyTrack, Squeeze
 from jaylantern.core.timebase import RATE
 
 Say = Callable[[str, str, str], None]
@@ -50,7 +50,7 @@ def measure(folder: Path, say: Say, *, minutes: int) -> None:
             settings = base.settings.changed({"threshold_db": -30 - k / 10, "comp_hold_ms": hold})
             moved = Project(1, "bench", k, base.lanes, settings)
             began = time.perf_counter()
-            points = len(curve_under(moved, {"dialogue"}, {1: track}).time_n)
+            points = len(Squeeze(moved, {"dialogue"}, {1: track}).curve.time_n)
             took.append(time.perf_counter() - began)
         name = f"compressor: curve of {minutes} min after a slider move, hold {hold} ms"
         say(name, f"{1000 * statistics.median(took[1:]):.0f} ms, {points} points", "≤ 100 ms on screen")

@@ -17,7 +17,7 @@ from jaylantern.core import sidechain
 from jaylantern.core.compressor import Law, decay, followed, held, released, smoothed
 from jaylantern.core.curves import Curves
 from jaylantern.core.model import Tag
-from jaylantern.core.sidechain import BLOCK, KeyListener, curve_under, in_pieces, key_level
+from jaylantern.core.sidechain import BLOCK, KeyListener, in_pieces, key_level
 from jaylantern.core.timebase import RATE
 from tests import sounds
 from tests.build import clip, lane, media, project
@@ -97,6 +97,12 @@ def test_release_measured_from_the_output_begins_after_the_hold(release_ms, hold
 
 
 # — on a timeline, with real sound —
+
+
+def curve_under(made, uppers, key):
+    """The exact curve."""
+    return sidechain.Squeeze(made, uppers, key).curve
+
 
 TALK = sounds.talk({"vm-intro": 1.0, "vm-opts": 8.0}, seconds=24)
 

@@ -289,13 +289,6 @@ def outlined(gain_db: NDArray[np.float32], step_ms: int) -> Curve:
     return Curve(place[needed] * (STEP_N * step_ms), np.round(points[needed].astype(np.float64), 2))
 
 
-def curve_under(
-    project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack], *, spared: Sequence[tuple[int, int]] = ()
-) -> Curve:
-    """The gain curve of the compressor, output gain and all, within 0.1 dB of what its detector says."""
-    return Squeeze(project, uppers, key, spared=spared).curve
-
-
 def in_pieces(
     gain_db: NDArray[np.float32], active: NDArray[np.int64], *, largest_db: float, level_db: float = 0.0
 ) -> Curve:
