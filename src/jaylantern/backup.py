@@ -16,8 +16,8 @@ from pathlib import Path, PurePosixPath
 
 from jaylantern.errors import InvalidValue, MediaError, Refused
 from jaylantern.store import snapshot
+from jaylantern.workbench import DATABASE, Workbench
 
-DATABASE = "jaylantern.sqlite3"
 FOLDERS = ("media", "exports")
 SYMLINK = 0xA  # in the upper bits of a Unix mode
 ROOM_BYTES = 64 * 1024 * 1024  # kept free beside what is restored
@@ -37,7 +37,7 @@ def backup(data: Path, target: Path, *, progress: Progress = lambda share: None)
     try:
         with tempfile.TemporaryDirectory(prefix="jaylantern-", dir=target.parent) as folder:
             copy = Path(folder) / DATABASE
-            wanted = list(_files(data, snapshot.take(data / DATABASE, copy)))
+            wanted = list(_files(Workbench(data), snapshot.take(data / DATABASE, copy)))
             with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
                 archive.write(copy, DATABASE, zipfile.ZIP_DEFLATED)
                 for i, path in enumerate(wanted, 1):
@@ -49,10 +49,10 @@ def backup(data: Path, target: Path, *, progress: Progress = lambda share: None)
     return len(wanted) + 1
 
 
-def _files(data: Path, known: snapshot.Known) -> Iterator[Path]:
+def _files(bench: Workbench, known: snapshot.Known) -> Iterator[Path]:
     """The files of what the database knows, in order."""
-    folders = [data / "media" / sha256[:2] / sha256 for sha256 in sorted(known.media)]
-    folders += [data / "exports" / number for number in sorted(known.exports)]
+    folders = [bench.media_folder(sha256) for sha256 in sorted(known.media)]
+    folders += [bench.export_folder(number) for number in sorted(known.exports)]
     for folder in folders:
         yield from (path for path in sorted(folder.rglob("*")) if path.is_file() and not path.is_symlink())
 
@@ -100,7 +100,7 @@ def _checked(entry: zipfile.ZipInfo, name: str) -> None:
         or path.is_absolute()
         or ".." in path.parts
         or "\\" in entry.filename
-        or entry.external_attr >> 28 == 0xA
+        or entry.external_attr >> 28 == SYMLINK
     ):
         raise MediaError(f"{name} is no backup of Jay Lantern: {entry.filename[:80]!r} does not belong in one.")
 

@@ -137,12 +137,12 @@ def _loudness(args: argparse.Namespace) -> int:
         print(json.dumps(said, indent=2, ensure_ascii=False))
         return failed
     for name, each in found.items():
-        figures = "  ".join(f"{figure(asdict(each)[key])} {unit}" for key, unit in LOUDNESS_UNITS.items())
+        figures = "  ".join(f"{_figure(asdict(each)[key])} {unit}" for key, unit in LOUDNESS_UNITS.items())
         print(f"{figures}  {name}")
     return failed
 
 
-def figure(value: float) -> str:
+def _figure(value: float) -> str:
     """A level as text of one width."""
     return f"{value:6.1f}" if math.isfinite(value) else "     —"
 

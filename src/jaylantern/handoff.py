@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
-from typing import TextIO
+from typing import TextIO, TypeVar
 
 import numpy as np
 
@@ -22,6 +22,7 @@ from jaylantern.media.film import Shot, SoundTrack, write_cut_film, write_film
 from jaylantern.media.sound_files import Form, Resampler, Writer, open_writer, resampled
 from jaylantern.media.wav import Bext, WavWriter
 
+T = TypeVar("T")
 Progress = Callable[[float, str], None]
 
 
@@ -48,11 +49,13 @@ def by_tag(
         progress(done_n / (stop_n - start_n), "rendering")
 
 
-def _whole(path: Path, write: Callable[[Path], None]) -> None:
+def _whole(path: Path, write: Callable[[Path], T]) -> T:
+    """Have a file written under another name and given its own when it is whole; answers what writing it answers."""
     part = path.with_name("part-" + path.name)
     try:
-        write(part)
+        found = write(part)
         part.replace(path)
+        return found
     finally:
         part.unlink(missing_ok=True)
 
@@ -67,10 +70,9 @@ class Written:
 
 def write_sound(path: Path, blocks: Iterator[np.ndarray], *, form: Form, rate: int, bext: Bext) -> Written:
     """Write stereo blocks at 48 kHz in a form and at a rate, measured on the way. `bext.start_n` is at 48 kHz."""
-    found: list[Written] = []
     about = replace(bext, start_n=round(bext.start_n * rate / RATE))
 
-    def write(part: Path) -> None:
+    def write(part: Path) -> Written:
         meter, loudness = ProgrammeMeter(2), None
         writer = open_writer(part, form, rate, about)
         try:
@@ -79,10 +81,9 @@ def write_sound(path: Path, blocks: Iterator[np.ndarray], *, form: Form, rate: i
             loudness = meter.finish()
         finally:
             writer.close(loudness)
-        found.append(Written(writer.over_n, loudness))
+        return Written(writer.over_n, loudness)
 
-    _whole(path, write)
-    return found[0]
+    return _whole(path, write)
 
 
 def write_stems(
@@ -146,20 +147,17 @@ def _metered(blocks: Iterator[np.ndarray], meter: ProgrammeMeter) -> Iterator[np
 
 def write_wav(path: Path, blocks: Iterator[np.ndarray], *, channels: int = 2) -> int:
     """Write a 24-bit WAV; returns how many samples had to be held at full scale."""
-    over = 0
 
-    def write(part: Path) -> None:
-        nonlocal over
+    def write(part: Path) -> int:
         writer = WavWriter(part, channels)
         try:
             for block in blocks:
                 writer.write(block)
         finally:
             writer.close()
-        over = writer.over_n
+        return writer.over_n
 
-    _whole(path, write)
-    return over
+    return _whole(path, write)
 
 
 def write_film_with(path: Path, *, source: Path, name: str, blocks: Iterator[np.ndarray], track: SoundTrack) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 from jaylantern import intake
@@ -55,10 +56,17 @@ class Levels:
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
         return {number: self._bench.facts(media).power for number, media in sounding.items()}
 
-    def clips(self, project: Project) -> dict[int, matching.Level]:
-        """What every clip that sounds measures by itself, before anything gives way, by its number."""
+    def loud(self, project: Project) -> dict[int, matching.Loud]:
+        """How loud every clip that sounds is by itself, before anything gives way, by its number."""
+        clips = clearance.of_clips(project, self._powers(project))
+        return {clip.id: matching.Loud(clip.id, clip.gain_db, power) for _, clip, _, power in clips}
+
+    def clips(self, project: Project, wanted: Collection[int]) -> dict[int, matching.Level]:
+        """The same of some clips, with their peaks, for which all of their sound is read when first asked for."""
         found = {}
         for lane, clip, _, power in clearance.of_clips(project, self._powers(project)):
+            if clip.id not in wanted:
+                continue
             amplitude = db_to_amplitude(lane.gain_db + clip.gain_db)
             sample, true = self._peaks(clip)
             found[clip.id] = matching.Level(clip.id, clip.gain_db, power, sample * amplitude, true * amplitude)

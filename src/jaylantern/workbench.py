@@ -30,6 +30,7 @@ from jaylantern.levels import Levels
 from jaylantern.recent import Recent
 from jaylantern.store import connection, jobs, projects
 
+DATABASE = "jaylantern.sqlite3"
 OLD_UPLOAD_S = 24 * 3600
 SHARE_FREE_BYTES = 200 * 1024 * 1024
 
@@ -72,7 +73,7 @@ class Workbench:
 
     def connect(self) -> sqlite3.Connection:
         """A new connection to the database; the caller closes it."""
-        return connection.connect(self.data / "jaylantern.sqlite3")
+        return connection.connect(self.data / DATABASE)
 
     def secret(self) -> bytes:
         """The key that signs sessions, made on first use, readable by its owner only."""

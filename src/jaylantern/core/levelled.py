@@ -12,7 +12,7 @@ from jaylantern.core import intervals
 from jaylantern.core.arrays import Doubles, Samples
 from jaylantern.core.loudness import FINE_N, SHORT_TERM_STEPS, STEP_N, Loudness, sliding, to_lufs
 from jaylantern.core.metering import ProgrammeMeter
-from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer
+from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer, summed
 from jaylantern.core.model import Tag
 from jaylantern.core.truepeak import TruePeakMeter
 
@@ -111,10 +111,5 @@ class _Apart:
 
     def add(self, sounds: Mapping[tuple[int, Tag], Samples]) -> None:
         """Add a block of everything that sounds in it."""
-        lanes: dict[int, Samples] = {}
-        tags: dict[Tag, Samples] = {}
-        for (lane_id, tag), sound in sounds.items():
-            lanes[lane_id] = lanes[lane_id] + sound if lane_id in lanes else sound
-            tags[tag] = tags[tag] + sound if tag in tags else sound
-        self.lanes.add(lanes)
-        self.tags.add(tags)
+        self.lanes.add(summed((lane_id, sound) for (lane_id, _), sound in sounds.items()))
+        self.tags.add(summed((tag, sound) for (_, tag), sound in sounds.items()))

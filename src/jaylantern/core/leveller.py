@@ -15,7 +15,7 @@ from jaylantern.core.arrays import Doubles
 from jaylantern.core.clearance import MediaPower
 from jaylantern.core.curve import Curve
 from jaylantern.core.intervals import Intervals
-from jaylantern.core.loudness import OFFSET_LU, STEP_N
+from jaylantern.core.loudness import STEP_N, to_lufs
 from jaylantern.core.model import Clip, Project, Tag
 
 QUIET_LUFS = -60.0  # speech so soft is none: nothing is made of it
@@ -25,7 +25,7 @@ LEAST_STEPS = 30  # with less than three seconds of speech there is nothing to e
 
 def rides_for(clip: Clip, tag: Tag) -> bool:
     """Is a clip one that the leveller may touch?"""
-    return tag is Tag.DIALOGUE and clip.gain_db == 0.0 and clip.media.has_sound
+    return tag is Tag.DIALOGUE and clip.gain_db == 0.0
 
 
 def rides(project: Project, media_power: Mapping[int, MediaPower], speech: Mapping[int, Intervals]) -> dict[int, Curve]:
@@ -51,9 +51,8 @@ def ride(clip: Clip, power: MediaPower, speech: Intervals, *, limit_db: float, w
     place, mine = power.on_grid(clip)
     middle = np.arange(place.start, place.stop) * STEP_N + STEP_N // 2
     spoken = _within(middle - clip.start_n + clip.offset_n, speech)
-    with np.errstate(divide="ignore"):
-        spoken &= OFFSET_LU + 10.0 * np.log10(mine) > QUIET_LUFS
-    if limit_db <= 0 or spoken.sum() < LEAST_STEPS:
+    spoken &= to_lufs(mine) > QUIET_LUFS
+    if spoken.sum() < LEAST_STEPS:
         return None
     reach = max(1, round(window_s * 10 / 2))
     weight = spoken.astype(np.float64)

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.arrays import Doubles, Samples
+from jaylantern.core.timebase import amplitude_to_db
 
 # ITU-R BS.1770-5 Annex 1, tables 1 and 2 (48 kHz)
 SHELF_B = (1.53512485958697, -2.69169618940638, 1.19839281085285)
@@ -175,13 +176,12 @@ def measured_finely(power: Doubles, *, true_peak: float = 0.0) -> Loudness:
 
 
 def _measured(power: Doubles, fine: Doubles, momentary: int, short_term: int, true_peak: float) -> Loudness:
-    peak_db = 20.0 * float(np.log10(true_peak)) if true_peak > 0 else float("-inf")
     return Loudness(
         integrated_lufs=integrated_lufs(power),
         loudness_range_lu=loudness_range_lu(power),
         max_momentary_lufs=_highest(fine, momentary),
         max_short_term_lufs=_highest(fine, short_term),
-        true_peak_dbtp=peak_db,
+        true_peak_dbtp=amplitude_to_db(true_peak),
     )
 
 

@@ -11,10 +11,10 @@ import numpy as np
 
 from jaylantern.core.arrays import Doubles
 from jaylantern.core.loudness import integrated_lufs
+from jaylantern.core.model import GAIN_LIMITS_DB
 from jaylantern.core.timebase import amplitude_to_db
 from jaylantern.errors import InvalidValue
 
-GAIN_LIMITS_DB = (-90.0, 24.0)  # of a clip
 THERE_DB = 0.05  # who is so near is there
 SOFT_LU = 3.0  # speech so far under its target is too soft
 
@@ -28,20 +28,30 @@ class By(StrEnum):
 
 
 @dataclass(frozen=True)
-class Level:
-    """What one clip measures by itself, with its lane's and its own gain: K-weighted power per 100 ms (steps,), largest
-    sample and true peak as amplitudes."""
+class Loud:
+    """How loud one clip is by itself, with its lane's and its own gain: K-weighted power per 100 ms (steps,)."""
 
     clip_id: int
     gain_db: float
     power: Doubles
+
+    @property
+    def lufs(self) -> float:
+        """Its integrated loudness; −∞ where there is nothing to measure."""
+        return integrated_lufs(self.power)
+
+
+@dataclass(frozen=True)
+class Level(Loud):
+    """The same with its largest sample and its true peak, as amplitudes."""
+
     sample_peak: float
     true_peak: float
 
     def measure(self, by: By) -> float:
         """Its loudness or peak; −∞ where there is nothing to measure."""
         if by is By.LOUDNESS:
-            return integrated_lufs(self.power)
+            return self.lufs
         return amplitude_to_db(self.true_peak if by is By.TRUE_PEAK else self.sample_peak)
 
 
@@ -106,10 +116,6 @@ def _matched(level: Level, change_db: float, by: By, ceiling_dbtp: float, keep_u
     return Match(level.clip_id, now, now + change_db, gain_db, change_db, then, then > ceiling_dbtp + 0.005, word)
 
 
-def too_soft(levels: Sequence[Level], *, target_lufs: float) -> list[Level]:
+def too_soft(levels: Sequence[Loud], *, target_lufs: float) -> list[Loud]:
     """Clips of speech that lie more than 3 LU under the target and that nobody has raised by hand."""
-    return [
-        level
-        for level in levels
-        if level.gain_db == 0.0 and -math.inf < level.measure(By.LOUDNESS) < target_lufs - SOFT_LU
-    ]
+    return [level for level in levels if level.gain_db == 0.0 and -math.inf < level.lufs < target_lufs - SOFT_LU]

@@ -11,7 +11,7 @@ samples are the same to the last bit, and memory does not grow with duration.
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Protocol, TypeVar
@@ -149,6 +149,7 @@ def picked(sound: Samples, channels: Channels) -> Samples:
 
 
 T = TypeVar("T")
+K = TypeVar("K")
 
 
 class _Recent(OrderedDict[int, T]):
@@ -161,6 +162,14 @@ class _Recent(OrderedDict[int, T]):
             while len(self) > most:
                 self.popitem(last=False)
         return self[key]
+
+
+def summed(sounds: Iterable[tuple[K, Samples]]) -> dict[K, Samples]:
+    """Sounds of the same length added up by what they belong to."""
+    found: dict[K, Samples] = {}
+    for key, sound in sounds:
+        found[key] = found[key] + sound if key in found else sound
+    return found
 
 
 class Renderer:
@@ -200,9 +209,7 @@ class Renderer:
 
     def lane_peaks(self, k: int) -> dict[int, NDArray[np.float32]]:
         """Largest absolute sample of each lane that sounds in block k, over every 50 ms: (20,) by lane number."""
-        mixed = dict[int, Samples]()
-        for (lane_id, _), sound in self.apart(k).items():
-            mixed[lane_id] = mixed[lane_id] + sound if lane_id in mixed else sound
+        mixed = summed((lane_id, sound) for (lane_id, _), sound in self.apart(k).items())
         return {lane_id: np.abs(lane.reshape(PEAKS_A_BLOCK, -1)).max(axis=1) for lane_id, lane in mixed.items()}
 
     def apart(self, k: int) -> dict[tuple[int, Tag], Samples]:
@@ -218,9 +225,7 @@ class Renderer:
         block is not in it."""
         for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
             part = slice(max(start_n - k * BLOCK_N, 0), min(stop_n - k * BLOCK_N, BLOCK_N))
-            tags = dict[Tag, Samples]()
-            for (_, tag), sound in self.apart(k).items():
-                tags[tag] = tags[tag] + sound[part] if tag in tags else sound[part]
+            tags = summed((tag, sound[part]) for (_, tag), sound in self.apart(k).items())
             yield tags or {Tag.UNTAGGED: np.zeros((part.stop - part.start, CHANNELS), np.float32)}
 
     def _need(self, k: int) -> NDArray[np.float32]:

@@ -14,6 +14,8 @@ from jaylantern.errors import InvalidValue
 
 NO_FADE = Fade(0)
 
+GAIN_LIMITS_DB = (-90.0, 24.0)  # of a lane and of a clip
+
 
 class Tag(StrEnum):
     """What a lane or clip is. A clip without a tag of its own takes its lane's."""

@@ -17,14 +17,16 @@ class Piece:
     clip: Clip | None
 
 
+def _clips(project: Project) -> list[tuple[int, Clip]]:
+    """Every picture clip with the rank of its lane."""
+    lanes = [lane for lane in project.lanes if lane.kind is LaneKind.PICTURE]
+    return [(rank, clip) for rank, lane in enumerate(lanes) for clip in lane.clips]
+
+
 def pieces(project: Project) -> list[Piece]:
     """The whole timeline cut where another clip is seen. Of several at once the first lane's is seen, and on one lane
     the one that began first."""
-    clips = [
-        (rank, clip)
-        for rank, lane in enumerate(each for each in project.lanes if each.kind is LaneKind.PICTURE)
-        for clip in lane.clips
-    ]
+    clips = _clips(project)
     edges = sorted({0, project.length_n, *(n for _, clip in clips for n in (clip.start_n, clip.stop_n))})
     found: list[Piece] = []
     for start_n, stop_n in pairwise(edges):
@@ -39,7 +41,7 @@ def pieces(project: Project) -> list[Piece]:
 
 def uncut(project: Project) -> Clip | None:
     """The one picture clip, whole from its beginning to its end, whose picture can be copied; None where it is cut."""
-    clips = [clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips]
+    clips = [clip for _, clip in _clips(project)]
     if len(clips) != 1 or clips[0].offset_n or clips[0].length_n != clips[0].media.length_n:
         return None
     return clips[0]
@@ -47,7 +49,7 @@ def uncut(project: Project) -> Clip | None:
 
 def why_anew(project: Project) -> str:
     """Why the picture has to be encoded anew, in words; empty where it can be copied."""
-    clips = [clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips]
+    clips = [clip for _, clip in _clips(project)]
     if not clips or uncut(project) is not None:
         return ""
     if len(clips) > 1:

@@ -283,9 +283,7 @@ def outlined(gain_db: NDArray[np.float32], step_ms: int) -> Curve:
     kept = np.ones(len(place), bool)
     kept[1:] = np.diff(place) > 0
     place, points = place[kept], points[kept]
-    flat = np.abs(np.diff(points)) < 1e-3
-    needed = np.ones(len(points), bool)
-    needed[1:-1] = ~(flat[:-1] & flat[1:])
+    needed = _turning(points)
     return Curve(place[needed] * (STEP_N * step_ms), np.round(points[needed].astype(np.float64), 2))
 
 
@@ -310,10 +308,16 @@ def in_pieces(
         kept[begins] = True
     places = np.flatnonzero(kept)
     points = values[places]
-    needed = np.ones(len(points), bool)
-    flat = np.abs(np.diff(points)) < 1e-3
-    needed[1:-1] = ~(flat[:-1] & flat[1:])
+    needed = _turning(points)
     return Curve(places[needed] * STEP_N, np.round(points[needed].astype(np.float64) + level_db, 3))
+
+
+def _turning(points: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """Which points are no part of a flat stretch between their neighbours."""
+    flat = np.abs(np.diff(points)) < 1e-3
+    needed = np.ones(len(points), bool)
+    needed[1:-1] = ~(flat[:-1] & flat[1:])
+    return needed
 
 
 def _strays(values: NDArray[np.float32], begins: NDArray[np.int64], size: int) -> NDArray[np.float32]:

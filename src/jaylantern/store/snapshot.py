@@ -13,7 +13,7 @@ class Known:
     """What a database speaks of: content hashes of media, numbers of exports that are done."""
 
     media: frozenset[str]
-    exports: frozenset[str]
+    exports: frozenset[int]
 
 
 def take(source: Path, target: Path) -> Known:
@@ -28,4 +28,4 @@ def take(source: Path, target: Path) -> Known:
         new.commit()
         media = new.execute("SELECT sha256 FROM media")
         exports = new.execute("SELECT id FROM job WHERE kind = 'export' AND state = 'done'")
-        return Known(frozenset(row[0] for row in media), frozenset(str(row[0]) for row in exports))
+        return Known(frozenset(row[0] for row in media), frozenset(row[0] for row in exports))

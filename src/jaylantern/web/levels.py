@@ -30,6 +30,7 @@ from jaylantern.web.score import scored
 blueprint = Blueprint("levels", __name__, url_prefix="/projects/<int:project_id>")
 DRAWN_STEPS = 5  # short-term loudness is drawn every half second
 MOST_PLACES = 12
+USUAL_TOLERANCE_LU = 1.0
 SUBJECTS = {
     "dialogue": "Dialogue clips",
     "music": "Music clips",
@@ -42,12 +43,27 @@ BYS = {By.LOUDNESS: "loudness", By.TRUE_PEAK: "true peak", By.SAMPLE_PEAK: "samp
 UNITS = {By.LOUDNESS: "LUFS", By.TRUE_PEAK: "dBTP", By.SAMPLE_PEAK: "dBFS"}
 
 
+def target_of(project: Project) -> Target | None:
+    """The target of the table that a project aims at; None for one of its own."""
+    aim = (project.settings.target_lufs, project.settings.ceiling_dbtp)
+    return next((each for each in targets.all_of(db()) if (each.lufs, each.dbtp) == aim), None)
+
+
+def tolerance_of(project: Project) -> float:
+    """How far off its target counts as met, LU."""
+    target = target_of(project)
+    return USUAL_TOLERANCE_LU if target is None else target.tolerance_lu
+
+
 def context(project: Project) -> dict[str, Any]:
     """What the Level tray speaks of."""
-    known = targets.all_of(db())
-    settings = project.settings
-    now = next((t for t in known if (t.lufs, t.dbtp) == (settings.target_lufs, settings.ceiling_dbtp)), None)
-    return {"targets": known, "target": now, "subjects": SUBJECTS, "ways": WAYS, "bys": BYS}
+    return {
+        "targets": targets.all_of(db()),
+        "target": target_of(project),
+        "subjects": SUBJECTS,
+        "ways": WAYS,
+        "bys": BYS,
+    }
 
 
 @dataclass(frozen=True)
@@ -82,20 +98,21 @@ def measure(project_id: int) -> ResponseReturnValue:
     found = bench().levels.mix(project)
     short = found.short_term_lufs[DRAWN_STEPS - 1 :: DRAWN_STEPS]
     reduction = np.pad(found.reduction_db, (0, -len(found.reduction_db) % DRAWN_STEPS)).reshape(-1, DRAWN_STEPS)
+    places = found.places(len(found.reduction_db))
     drawn = {
         "revision": project.revision,
         "step_n": DRAWN_STEPS * 4800,
         "lufs": [round(value, 1) if value > -90 else None for value in short.tolist()],
         "reduction_db": reduction.max(axis=1).round(1).tolist(),
         "target_lufs": project.settings.target_lufs,
-        "tolerance_lu": getattr(context(project)["target"], "tolerance_lu", 1.0),
+        "tolerance_lu": tolerance_of(project),
     }
     return render_template(
         "project/_measured.html",
         project=project,
         rows=rows_of(project, found),
-        places=found.places(MOST_PLACES),
-        all_places=len(found.places(1 << 30)),
+        places=places[:MOST_PLACES],
+        all_places=len(places),
         off_lu=found.loudness.integrated_lufs - project.settings.target_lufs,
         tolerance_lu=drawn["tolerance_lu"],
         soft=len(_soft(project)),
@@ -106,7 +123,7 @@ def measure(project_id: int) -> ResponseReturnValue:
 def _soft(project: Project) -> list[int]:
     """Clips of speech that are too soft."""
     tagged = {clip.id for lane, clip in project.sounding() if lane.tag_of(clip) is Tag.DIALOGUE}
-    levels = [each for number, each in bench().levels.clips(project).items() if number in tagged]
+    levels = [each for number, each in bench().levels.loud(project).items() if number in tagged]
     return [each.clip_id for each in too_soft(levels, target_lufs=project.settings.target_lufs)]
 
 
@@ -154,7 +171,7 @@ def matches(project: Project, want: Asked) -> list[tuple[Lane, Clip, Match]]:
     clips = _clips_of(project, want.subject, want.clip_ids)
     soft = set(_soft(project)) if want.subject == "soft" else set()
     clips = [pair for pair in clips if want.subject != "soft" or pair[1].id in soft]
-    known = bench().levels.clips(project)
+    known = bench().levels.clips(project, {clip.id for _, clip in clips})
     clips = [pair for pair in clips if pair[1].id in known]
     if not clips:
         what = "No clip is chosen." if want.subject == "chosen" else "There is nothing of that kind to match."
@@ -230,7 +247,9 @@ def add(project_id: int) -> ResponseReturnValue:
         for name, knob in (("lufs", "target_lufs"), ("dbtp", "ceiling_dbtp"))
     }
     source = str(sent.get("source") or "").strip()[:300]
-    targets.add(db(), Target(clean_name(sent.get("name")), **figures, tolerance_lu=1.0, source=source or "own"))
+    targets.add(
+        db(), Target(clean_name(sent.get("name")), **figures, tolerance_lu=USUAL_TOLERANCE_LU, source=source or "own")
+    )
     return table(project_id)
 
 

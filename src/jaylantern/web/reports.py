@@ -45,7 +45,7 @@ def _gathered(project_id: int) -> Gathered:
         report.line(passage, parts, dip_db=decided.dip_db(passage), clear_lu=clear)
         for passage, clear in zip(decided.plan.passages, decided.clear_lu, strict=True)
     ]
-    tolerance = getattr(levels.context(project)["target"], "tolerance_lu", 1.0)
+    tolerance = levels.tolerance_of(project)
     found = report.document(project, level, lines, decided.findings, tolerance_lu=tolerance)
     return Gathered(project, decided, level, found)
 

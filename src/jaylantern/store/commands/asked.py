@@ -7,9 +7,9 @@ from enum import StrEnum
 from typing import Any, TypeVar
 
 from jaylantern.core.edit.draft import LARGEST_N
+from jaylantern.core.model import GAIN_LIMITS_DB
 from jaylantern.errors import InvalidValue
 
-GAIN_LIMITS_DB = (-90.0, 24.0)
 MOST_CLIPS = 20_000
 E = TypeVar("E", bound=StrEnum)
 

@@ -9,7 +9,7 @@ from typing import Any
 from jaylantern.core.edit import clip_sound
 from jaylantern.core.edit.draft import Draft, NewId, clip_of, named
 from jaylantern.core.fades import Shape
-from jaylantern.core.model import Channels, Project, Tag, Trigger
+from jaylantern.core.model import GAIN_LIMITS_DB, Channels, Project, Tag, Trigger
 from jaylantern.errors import InvalidValue
 from jaylantern.store.commands import asked
 
@@ -53,7 +53,7 @@ def _set_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
 
 def _raise_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
     ids, by_db = asked.clip_ids(values), asked.gain_db(values.get("by_db"), "A step of gain")
-    low_db, high_db = asked.GAIN_LIMITS_DB
+    low_db, high_db = GAIN_LIMITS_DB
     after = clip_sound.raise_gain(project, clip_ids=ids, by_db=by_db, low_db=low_db, high_db=high_db)
     return f"{_sound_of(project, ids)} by {by_db:+g} dB", after
 

@@ -26,14 +26,18 @@ export async function getJson(url) {
   return (await ask(url)).json();
 }
 
+const post = (url, value, method = "POST") =>
+  ask(url, { method, headers: { "Content-Type": "application/json", "X-CSRFToken": token() }, body: JSON.stringify(value) });
+
 /** POST (or another method) a JSON value; answers the JSON that comes back, or null. */
 export async function sendJson(url, value = {}, method = "POST") {
-  const answer = await ask(url, {
-    method,
-    headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
-    body: JSON.stringify(value),
-  });
+  const answer = await post(url, value, method);
   return answer.status === 204 ? null : answer.json();
+}
+
+/** POST a JSON value; answers the text, a piece of the page, that comes back. */
+export async function sendForText(url, value) {
+  return (await post(url, value)).text();
 }
 
 /** PUT raw bytes. @param {Blob} bytes @param {AbortSignal} signal */

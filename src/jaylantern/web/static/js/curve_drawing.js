@@ -14,11 +14,16 @@ export function strokeCurve(context, { view, curve, from, to, y, width = 1.75 })
   const band = countWithin(curve, from, to) > DENSE * count;
   const line = band ? bandAndMiddle(context, { view, curve, from, count, y }) : pointsWithin(curve, from, to).map(([n, db]) => [view.x(n), y(db)]);
   context.lineJoin = "round";
+  context.beginPath();
+  line.forEach(([x, level], i) => context[i ? "lineTo" : "moveTo"](x, level));
+  strokeEdged(context, width);
+}
+
+/** Stroke the present path light, with a dark edge. */
+export function strokeEdged(context, width) {
   for (const [style, thick] of [["rgba(20,28,39,.8)", width + 2.5], [NIGHT.ink, width]]) {
     context.strokeStyle = style;
     context.lineWidth = thick;
-    context.beginPath();
-    line.forEach(([x, level], i) => context[i ? "lineTo" : "moveTo"](x, level));
     context.stroke();
   }
 }

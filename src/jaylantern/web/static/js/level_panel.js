@@ -1,6 +1,6 @@
 // The Level tray: what was measured goes to the strip under the lanes; matching; the table of targets.
 
-import { ask } from "./api.js";
+import { sendForText } from "./api.js";
 import { DropCard } from "./drop_card.js";
 import { say, saying } from "./said.js";
 import { typed } from "./units.js";
@@ -87,10 +87,7 @@ export class LevelPanel {
   }
 
   async _send(path, value) {
-    const token = document.querySelector("meta[name=csrf]").content;
-    const answer = await saying(() =>
-      ask(`${this._score.url}/${path}`, { method: "POST", headers: { "Content-Type": "application/json", "X-CSRFToken": token }, body: JSON.stringify(value) }),
-    );
-    if (answer) this._card.fill(await answer.text());
+    const text = await saying(() => sendForText(`${this._score.url}/${path}`, value));
+    if (text) this._card.fill(text);
   }
 }

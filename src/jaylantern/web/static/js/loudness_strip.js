@@ -1,6 +1,7 @@
 // Loudness over time, under the lanes: short-term loudness with the target band, and from above what the limiter takes.
 
 import { fitted } from "./canvas.js";
+import { strokeEdged } from "./curve_drawing.js";
 import { BY_TAG, FIGURES, NIGHT } from "./look.js";
 
 const HEIGHT = 58;
@@ -20,6 +21,7 @@ export class LoudnessStrip {
   /** @param {{step_n: number, lufs: (number|null)[], reduction_db: number[], target_lufs: number, tolerance_lu: number} | null} drawn */
   show(drawn) {
     this._drawn = drawn;
+    this._loudest = drawn ? (loudest(drawn.lufs, 0, drawn.lufs.length) ?? -90) : -90;
     if (this._row.hidden === Boolean(drawn)) {
       this._row.hidden = !drawn;
       this._timeline.refit();
@@ -32,7 +34,7 @@ export class LoudnessStrip {
     const { view } = this._timeline;
     const { lufs, reduction_db, step_n, target_lufs, tolerance_lu } = this._drawn;
     const context = fitted(this._canvas, view.width, HEIGHT);
-    const top = Math.max(target_lufs + ABOVE_LU, (loudest(lufs, 0, lufs.length) ?? -90) + 2);
+    const top = Math.max(target_lufs + ABOVE_LU, this._loudest + 2);
     const y = (value) => ((top - Math.max(value, target_lufs - BELOW_LU)) / (top - target_lufs + BELOW_LU)) * HEIGHT;
     context.fillStyle = BY_TAG.ambience;
     context.globalAlpha = 0.32;
@@ -52,21 +54,14 @@ export class LoudnessStrip {
 
   _line(context, { values, step_n, y }) {
     const { view } = this._timeline;
-    for (const [style, width] of [["rgba(20,28,39,.8)", 4], [NIGHT.ink, 1.5]]) {
-      context.strokeStyle = style;
-      context.lineWidth = width;
-      context.beginPath();
-      let pen = false;
-      eachColumn(view, values.length, step_n, (x, first, last) => {
-        const value = loudest(values, first, last);
-        if (value === null) pen = false;
-        else {
-          context[pen ? "lineTo" : "moveTo"](x + 0.5, y(value));
-          pen = true;
-        }
-      });
-      context.stroke();
-    }
+    context.beginPath();
+    let pen = false;
+    eachColumn(view, values.length, step_n, (x, first, last) => {
+      const value = loudest(values, first, last);
+      if (value !== null) context[pen ? "lineTo" : "moveTo"](x + 0.5, y(value));
+      pen = value !== null;
+    });
+    strokeEdged(context, 1.5);
   }
 }
 

@@ -1,6 +1,6 @@
 // The card of presets: take one over, keep, rename, remove, bring in and take away as a file, copy from another project.
 
-import { ask } from "./api.js";
+import { sendForText } from "./api.js";
 import { DropCard } from "./drop_card.js";
 import { say, saying } from "./said.js";
 
@@ -28,16 +28,9 @@ export class PresetsCard {
 
   /** Send a change of the list; the answer is the new one. */
   async _send(path, value) {
-    const token = document.querySelector("meta[name=csrf]").content;
-    const answer = await saying(() =>
-      ask(`${this._url}/${path}`, {
-        method: "POST",
-        headers: { "Content-Type": "application/json", "X-CSRFToken": token },
-        body: JSON.stringify(value),
-      }),
-    );
-    if (answer) this._card.fill(await answer.text());
-    return Boolean(answer);
+    const text = await saying(() => sendForText(`${this._url}/${path}`, value));
+    if (text) this._card.fill(text);
+    return Boolean(text);
   }
 
   _click(event) {
