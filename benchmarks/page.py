@@ -19,7 +19,7 @@ from benchmarks import material
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
 from jaylantern.core.timebase import RATE
 from jaylantern.demo.making.__main__ import FILES
-from jaylantern.jobs.work import bring_in
+from jaylantern.jobs.bringing import bring_in
 from jaylantern.store import commands, projects
 from jaylantern.workbench import Workbench
 

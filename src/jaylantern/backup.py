@@ -14,12 +14,12 @@ import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path, PurePosixPath
 
+from jaylantern import zips
 from jaylantern.errors import InvalidValue, MediaError, Refused
 from jaylantern.store import snapshot
 from jaylantern.workbench import DATABASE, Workbench
 
 FOLDERS = ("media", "exports")
-SYMLINK = 0xA  # in the upper bits of a Unix mode
 ROOM_BYTES = 64 * 1024 * 1024  # kept free beside what is restored
 Progress = Callable[[float], None]
 
@@ -65,14 +65,8 @@ def restore(source: Path, data: Path, *, progress: Progress = lambda share: None
     """
     if data.exists() and any(data.iterdir()):
         raise Refused(f"{data} is not empty. Restore into a new folder and start with --data.")
-    try:
-        archive = zipfile.ZipFile(source)
-    except (zipfile.BadZipFile, OSError) as error:
-        raise MediaError(f"{source.name} is no backup: {error}.") from error
-    with archive:
-        entries = [entry for entry in archive.infolist() if not entry.is_dir()]
-        for entry in entries:
-            _checked(entry, source.name)
+    with zips.opened(source, name=source.name, what="backup") as archive:
+        entries = zips.checked(archive, name=source.name, what="backup", belongs=_belongs)
         if DATABASE not in {entry.filename for entry in entries}:
             raise MediaError(f"{source.name} is no backup: there is no {DATABASE} in it.")
         data.parent.mkdir(parents=True, exist_ok=True)
@@ -81,7 +75,9 @@ def restore(source: Path, data: Path, *, progress: Progress = lambda share: None
         part = Path(tempfile.mkdtemp(prefix="part-", dir=data.parent))
         try:
             for i, entry in enumerate(entries, 1):
-                _unpack(archive, entry, part, source.name)
+                target = part / entry.filename
+                target.parent.mkdir(parents=True, exist_ok=True)
+                zips.unpack(archive, entry, target, name=source.name)
                 progress(i / len(entries))
             if data.exists():
                 data.rmdir()
@@ -91,33 +87,5 @@ def restore(source: Path, data: Path, *, progress: Progress = lambda share: None
     return len(entries)
 
 
-def _checked(entry: zipfile.ZipInfo, name: str) -> None:
-    """Raises MediaError for an entry that no backup of ours has: one that leads out of the folder, or a link."""
-    path = PurePosixPath(entry.filename)
-    ours = entry.filename == DATABASE or (len(path.parts) > 1 and path.parts[0] in FOLDERS)
-    if (
-        not ours
-        or path.is_absolute()
-        or ".." in path.parts
-        or "\\" in entry.filename
-        or entry.external_attr >> 28 == SYMLINK
-    ):
-        raise MediaError(f"{name} is no backup of Jay Lantern: {entry.filename[:80]!r} does not belong in one.")
-
-
-def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, folder: Path, name: str) -> None:
-    """Unpack an entry, and not a byte more than it says it has."""
-    target = folder / entry.filename
-    target.parent.mkdir(parents=True, exist_ok=True)
-    left = entry.file_size
-    try:
-        with archive.open(entry) as packed, target.open("wb") as out:
-            while block := packed.read(1 << 20):
-                left -= len(block)
-                if left < 0:
-                    raise MediaError(f"{name} is damaged: {entry.filename} holds more than it says.")
-                out.write(block)
-    except (zipfile.BadZipFile, EOFError) as error:
-        raise MediaError(f"{name} is damaged at {entry.filename}: {error}.") from error
-    if left:
-        raise MediaError(f"{name} is damaged: {entry.filename} breaks off.")
+def _belongs(path: PurePosixPath) -> bool:
+    return str(path) == DATABASE or (len(path.parts) > 1 and path.parts[0] in FOLDERS)

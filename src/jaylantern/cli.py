@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from pathlib import Path
 
-from jaylantern import backup, handoff, intake, pipeline
+from jaylantern import backup, cli_making, handoff, intake, pipeline
 from jaylantern.core.mix import Variant
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
 from jaylantern.core.settings import KNOB, Settings
@@ -62,6 +62,8 @@ def _parser() -> argparse.ArgumentParser:
     loudness.add_argument("files", type=Path, nargs="+", metavar="FILE")
     loudness.add_argument("--json", action="store_true", help="print JSON, one object for each file by its name")
     loudness.set_defaults(run=_loudness)
+
+    cli_making.add_to(commands)
 
     for name, help_text, what in (
         (

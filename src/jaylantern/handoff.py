@@ -14,9 +14,9 @@ from jaylantern.core.curve import Curve
 from jaylantern.core.loudness import Loudness
 from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.mix import BLOCK_N, Programme, Reader, Renderer, Variant
-from jaylantern.core.model import Project, Tag
+from jaylantern.core.model import Tag
 from jaylantern.core.timebase import RATE
-from jaylantern.interchange import keyframes, timeline
+from jaylantern.interchange import keyframes
 from jaylantern.media.decode import rechunked
 from jaylantern.media.film import Shot, SoundTrack, write_cut_film, write_film
 from jaylantern.media.sound_files import Form, Resampler, Writer, open_writer, resampled
@@ -49,7 +49,7 @@ def by_tag(
         progress(done_n / (stop_n - start_n), "rendering")
 
 
-def _whole(path: Path, write: Callable[[Path], T]) -> T:
+def whole(path: Path, write: Callable[[Path], T]) -> T:
     """Have a file written under another name and given its own when it is whole; answers what writing it answers."""
     part = path.with_name("part-" + path.name)
     try:
@@ -83,7 +83,7 @@ def write_sound(path: Path, blocks: Iterator[np.ndarray], *, form: Form, rate: i
             writer.close(loudness)
         return Written(writer.over_n, loudness)
 
-    return _whole(path, write)
+    return whole(path, write)
 
 
 def write_stems(
@@ -157,12 +157,12 @@ def write_wav(path: Path, blocks: Iterator[np.ndarray], *, channels: int = 2) ->
             writer.close()
         return writer.over_n
 
-    return _whole(path, write)
+    return whole(path, write)
 
 
 def write_film_with(path: Path, *, source: Path, name: str, blocks: Iterator[np.ndarray], track: SoundTrack) -> None:
     """Write the film: picture copied from `source`, sound from the blocks."""
-    _whole(path, lambda part: write_film(part, source=source, name=name, sound=blocks, track=track))
+    whole(path, lambda part: write_film(part, source=source, name=name, sound=blocks, track=track))
 
 
 def write_film_of(
@@ -176,7 +176,7 @@ def write_film_of(
     track: SoundTrack,
 ) -> None:
     """Write a film whose picture is encoded anew from shots, sound from the blocks."""
-    _whole(
+    whole(
         path,
         lambda part: write_cut_film(part, shots=shots, size=size, fps=fps, crf=crf, sound=blocks, track=track),
     )
@@ -189,14 +189,9 @@ def write_text(path: Path, write: Callable[[TextIO], None]) -> None:
         with part.open("w", encoding="utf-8", newline="") as out:
             write(out)
 
-    _whole(path, written)
+    whole(path, written)
 
 
 def write_keyframes(path: Path, curve: Curve) -> None:
     """Write a curve as CSV."""
     write_text(path, lambda out: keyframes.write_csv(out, curve))
-
-
-def write_timeline(path: Path, project: Project, *, curve_of: timeline.CurveOf, url_of: timeline.UrlOf) -> None:
-    """Write a project as OpenTimelineIO."""
-    _whole(path, lambda part: timeline.write(part, project, curve_of=curve_of, url_of=url_of))

@@ -8,8 +8,11 @@ picture.*     picture alone                 thumbs.jpg   small frames side by si
 
 from __future__ import annotations
 
+import io
 import json
 import os
+import zipfile
+import zlib
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from functools import cache
@@ -21,10 +24,11 @@ from jaylantern.core import suggest
 from jaylantern.core.analysis import CHUNK_N, Analyser, Analysis, as_float
 from jaylantern.core.arrays import mono
 from jaylantern.core.clearance import MediaPower
+from jaylantern.core.levels import level_db
 from jaylantern.core.loudness import Loudness
 from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.sidechain import KeyListener, KeyTrack
-from jaylantern.core.speech import VoiceTrack
+from jaylantern.core.speech import FRAME_N, VoiceTrack
 from jaylantern.errors import MediaError
 from jaylantern.media import picture as pictures
 from jaylantern.media.decode import sound_chunks
@@ -35,6 +39,7 @@ from jaylantern.pipeline import MediaFacts, hear
 
 Progress = Callable[[float, str], None]  # share done 0–1 and what is being done; may raise Stopped
 SHARE_DECODE, SHARE_HEAR = 0.45, 0.85
+HEADER_BYTES = 1000  # of an array in a file
 PROXY_MIME = "video/mp4"
 SILENT_BELOW = 1e-9  # mean square under −90 dBFS throughout: a sound stream that carries nothing
 
@@ -79,16 +84,17 @@ def _whole(path: Path, write: Callable[[Path], object]) -> object:
     return result
 
 
-def take_in(source: Path, *, name: str, folder: Path, progress: Progress) -> About:
+def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard: bytes | None = None) -> About:
     """Fill a media folder from a file and return what it holds.
 
-    Raises MediaError in plain words for a file that can't be used; the caller removes the folder.
+    `heard` is the facts.npz of another folder: where it is of the same sound, the voice is taken from there and not
+    listened for again. Raises MediaError in plain words for a file that can't be used; the caller removes the folder.
     """
     folder.mkdir(parents=True, exist_ok=True)
     found = probe(source, name=name)
     values: dict[str, object] = {"length_n": 0}
     if found.sound is not None:
-        values |= _take_sound(source, name, folder, found, progress)
+        values |= _take_sound(source, name, folder, found, progress, heard)
     if found.picture is not None:
         values |= _take_picture(source, name, folder, found, progress)
     heard_n = int(values.get("sound_n", 0)) or int(values["length_n"])  # type: ignore[call-overload]
@@ -100,7 +106,9 @@ def take_in(source: Path, *, name: str, folder: Path, progress: Progress) -> Abo
     return about
 
 
-def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: Progress) -> dict[str, object]:
+def _take_sound(
+    source: Path, name: str, folder: Path, found: Probe, progress: Progress, heard: bytes | None
+) -> dict[str, object]:
     peaks = PeaksFile(folder / "peaks.bin")
     try:
         store, analysis = _whole(  # type: ignore[misc]
@@ -116,10 +124,12 @@ def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: P
     store = SoundStore(folder / "sound.raw", store.dtype, store.channels, store.length_n)
     progress(SHARE_DECODE, "listening for speech")
     total = store.length_n
-    chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
-    track = hear(chunks, analysis, length_n=total)
-    heard = {"probability": track.probability, "level_db": track.level_db, "over_db": track.over_db}
-    _save(folder / "facts.npz", **heard, power=analysis.power)
+    track = None if heard is None else _known_voice(heard, analysis, total)
+    if track is None:
+        chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
+        track = hear(chunks, analysis, length_n=total)
+    voice = {"probability": track.probability, "level_db": track.level_db, "over_db": track.over_db}
+    _save(folder / "facts.npz", **voice, power=analysis.power)
     _write_character(folder, store)
     sound = found.sound
     assert sound is not None
@@ -131,6 +141,23 @@ def _take_sound(source: Path, name: str, folder: Path, found: Probe, progress: P
         "level_counts": level_counts,
         "true_peak": analysis.true_peak,
     }
+
+
+def _known_voice(heard: bytes, analysis: Analysis, length_n: int) -> VoiceTrack | None:
+    """The voice as it was heard elsewhere; None unless it is just the figures that this sound would have."""
+    try:
+        with np.load(io.BytesIO(heard), allow_pickle=False) as saved:
+            sizes = {"probability": -(-length_n // FRAME_N), "over_db": len(analysis.mean_square)}
+            if any(saved.zip.getinfo(f"{name}.npy").file_size > 8 * n + HEADER_BYTES for name, n in sizes.items()):
+                return None
+            voice = {name: saved[name] for name in sizes}
+    except (ValueError, OSError, EOFError, KeyError, zipfile.BadZipFile, zlib.error):
+        return None
+    for name, array in voice.items():
+        if array.shape != (sizes[name],) or array.dtype.kind != "f" or not np.isfinite(array).all():
+            return None
+    level = level_db(analysis.mean_square).astype(np.float32)
+    return VoiceTrack(voice["probability"].astype(np.float32), level, length_n, voice["over_db"].astype(np.float32))
 
 
 def loudness_of(path: Path) -> Loudness:

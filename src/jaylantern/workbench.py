@@ -27,6 +27,7 @@ from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer, Variant
 from jaylantern.core.model import Clip, Media, Project
 from jaylantern.core.timebase import SILENCE_DB
 from jaylantern.levels import Levels
+from jaylantern.media.probe import timecode_start
 from jaylantern.recent import Recent
 from jaylantern.store import connection, jobs, projects
 
@@ -121,8 +122,17 @@ class Workbench:
         return max(0, shutil.disk_usage(self.data).free - SHARE_FREE_BYTES)
 
     def about(self, media: Media) -> intake.About:
-        """What a medium holds."""
+        """What a medium holds; one that is missing holds nothing."""
+        if media.missing:
+            return intake.About(media.length_n)
         return self._media.get(("about", media.sha256), lambda: intake.read_about(self.media_folder(media.sha256)))
+
+    def timecode_start(self, media: Media) -> int:
+        """Where the medium's own timecode begins, in samples; 0 where it has none."""
+        if media.missing:
+            return 0
+        path = self.media_folder(media.sha256) / "original"
+        return self._media.get(("timecode", media.sha256), lambda: timecode_start(path, name=media.name))
 
     def facts(self, media: Media) -> pipeline.MediaFacts:
         """What decisions need of a medium that has sound."""

@@ -19,7 +19,7 @@ from playwright.sync_api import Page, expect
 from jaylantern.core.model import Media
 from jaylantern.core.timebase import RATE
 from jaylantern.demo.build import ensure_demo
-from jaylantern.jobs.work import bring_in
+from jaylantern.jobs.bringing import bring_in
 from jaylantern.store import commands, projects
 from jaylantern.workbench import Workbench
 from tests import films, sounds
@@ -155,12 +155,12 @@ def media(server: Server, files) -> dict[str, Media]:
 
 
 @pytest.fixture
-def ducked_project(page: Page, server: Server, media: dict[str, Media]) -> None:
+def ducked_project(page: Page, server: Server, files, media: dict[str, Media]) -> None:
     """A project with film, talk and bed, tagged, with passages found; open at the Duck step."""
     with closing(Workbench(server.data).connect()) as db:
         project_id = projects.create(db, "Ducked film")
-        for found in media.values():
-            commands.place_media(db, project_id, found, name=found.name, at_n=0)
+        for name, found in media.items():
+            commands.place_media(db, project_id, found, name=files[name].name, at_n=0)
         lanes = {lane.name: lane.id for lane in projects.load(db, project_id).lanes}
         for lane, tag in (("Talk", "dialogue"), ("Bed", "music")):
             commands.do(db, project_id, "tag_lane", {"lane_id": lanes[lane], "tag": tag})

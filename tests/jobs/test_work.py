@@ -11,7 +11,7 @@ import soundfile
 from jaylantern import intake
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import Stopped
-from jaylantern.jobs import work
+from jaylantern.jobs import bringing, work
 from jaylantern.store import commands, jobs, projects
 from jaylantern.store import media as media_store
 from tests import films, sounds
@@ -43,7 +43,7 @@ def test_the_same_content_under_another_name_is_stored_once(bench, db, bring, so
 
 def test_a_medium_is_complete_and_the_original_is_kept(bench, bring, db, song):
     bring(song)
-    found = media_store.find(db, work._hash(song, lambda share, doing: None))
+    found = media_store.find(db, bringing.hash_of(song, lambda share, doing: None))
     folder = bench.media_folder(found.sha256)
     assert left_in(folder) == ["about.json", "character.npz", "facts.npz", "original", "peaks.bin", "sound.raw"]
     assert (folder / "original").read_bytes() == song.read_bytes()

@@ -28,6 +28,7 @@ class Missing(StrEnum):
     YIELDING = "yielding"  # nothing is tagged music
     KEY_IN_ORDER = "key in order"  # all that is tagged dialogue stands outside the pecking order
     YIELDING_IN_ORDER = "yielding in order"
+    FILE = "file"  # clips whose file is not here
     SOUND = "sound"  # a clip tagged dialogue has none
     UNMUTED = "unmuted"  # it is muted, or its lane is
     SPEECH = "speech"  # none is found in it
@@ -83,6 +84,7 @@ def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Interv
         text = "The timeline is empty. Bring in a film, narration and music."
         yield Finding(False, text, missing=Missing.CLIPS)
         return
+    yield from _files_missing(project)
     all_talk, all_music = _tagged(project, Tag.DIALOGUE), _tagged(project, Tag.MUSIC)
     talk, music = _in_order(all_talk), _in_order(all_music)
     order = pecking.order_of(project)
@@ -100,10 +102,24 @@ def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Interv
         text = "All music stands outside the pecking order, so nothing gives way."
         yield Finding(False, text, missing=Missing.YIELDING_IN_ORDER)
     for lane, clip in talk:
+        if clip.media.missing:
+            continue
         yield from _why_silent(project, lane, clip, speech)
     if plan.passages and music and not _overlap(plan, music):
         text = "Speech and music never sound at the same time: there is nothing to lower."
         yield Finding(False, text, missing=Missing.TOGETHER)
+
+
+def _files_missing(project: Project) -> Iterator[Finding]:
+    """Files that have yet to be found, with all the clips that wait for them."""
+    clips = [clip for _, clip in project.placed() if clip.media.missing]
+    names = list(dict.fromkeys(clip.media.name for clip in clips))
+    if names:
+        more = f" and {len(names) - 1} more" if len(names) > 1 else ""
+        waiting = f"{len(clips)} clips are" if len(clips) > 1 else "a clip is"
+        text = f"{names[0]}{more} missing: {waiting} silent or black. Find the files under Lay out."
+        at_n = min(clip.start_n for clip in clips)
+        yield Finding(False, text, at_n, Missing.FILE)
 
 
 def _why_silent(project: Project, lane: Lane, clip: Clip, speech: Mapping[int, Intervals]) -> Iterator[Finding]:

@@ -53,7 +53,10 @@ class LaneKind(StrEnum):
 
 @dataclass(frozen=True)
 class Media:
-    """A file brought in. `length_n` is the longer of its sound and picture, in samples at the project rate."""
+    """A file brought in. `length_n` is the longer of its sound and picture, in samples at the project rate.
+
+    One that is `missing` is a stand-in for a file that is not here: it has neither sound nor picture.
+    """
 
     id: int
     sha256: str
@@ -61,6 +64,7 @@ class Media:
     length_n: int
     has_sound: bool
     has_picture: bool
+    missing: bool = False
 
 
 @dataclass(frozen=True)

@@ -18,9 +18,9 @@ class Piece:
 
 
 def _clips(project: Project) -> list[tuple[int, Clip]]:
-    """Every picture clip with the rank of its lane."""
+    """Every picture clip whose file is here, with the rank of its lane."""
     lanes = [lane for lane in project.lanes if lane.kind is LaneKind.PICTURE]
-    return [(rank, clip) for rank, lane in enumerate(lanes) for clip in lane.clips]
+    return [(rank, clip) for rank, lane in enumerate(lanes) for clip in lane.clips if not clip.media.missing]
 
 
 def pieces(project: Project) -> list[Piece]:

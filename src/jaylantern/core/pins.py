@@ -69,6 +69,16 @@ class Own:
         """The settings with what is its own."""
         return settings.changed(self.values) if self.values else settings
 
+    @property
+    def plain(self) -> dict[str, Any]:
+        """As values fit for JSON."""
+        return {**self.values, **({"none": True} if self.none else {})}
+
+    @classmethod
+    def of(cls, plain: Mapping[str, Any]) -> Own:
+        """And back. Raises InvalidValue."""
+        return cls({name: value for name, value in plain.items() if name != "none"}, bool(plain.get("none", False)))
+
     def changed(self, values: Mapping[str, Any]) -> Own:
         """With some values of its own more, or (None) fewer."""
         merged = {name: value for name, value in {**self.values, **values}.items() if value is not None}

@@ -6,6 +6,7 @@ count keeps with the clock: one hour of 29.97 is 107 892 frames and reads 01:00:
 
 from __future__ import annotations
 
+import re
 from fractions import Fraction
 
 from jaylantern.core.timebase import RATE
@@ -37,6 +38,28 @@ def nearest_frame(time_n: int, fps: Fraction) -> int:
 def time_of(frame: int, fps: Fraction) -> int:
     """When a frame begins, in samples, rounded to the nearest."""
     return round(frame / fps * RATE)
+
+
+def frame_of(text: str, fps: Fraction) -> int:
+    """The frame a timecode names; `:`, `;` and `.` are read alike, whether it drops follows from the rate.
+
+    Raises InvalidValue for what is no timecode at this rate, a number that is left out included.
+    """
+    parts = re.fullmatch(r"(\d{1,2})[:;.](\d{2})[:;.](\d{2})[:;.,](\d{2,3})", text.strip())
+    if parts is None:
+        raise InvalidValue(f"{text[:20]!r} is no timecode.")
+    hours, minutes, seconds, frames = (int(part) for part in parts.groups())
+    whole = round(fps)
+    if minutes > 59 or seconds > 59 or frames >= whole:
+        raise InvalidValue(f"{text[:20]!r} is no timecode at {float(fps):g} frames a second.")
+    frame = ((hours * 60 + minutes) * 60 + seconds) * whole + frames
+    if fps not in DROPPING:
+        return frame
+    out = whole // 15
+    if not seconds and frames < out and minutes % 10:
+        raise InvalidValue(f"{text[:20]!r} is a number that drop-frame timecode leaves out.")
+    minutes += hours * 60
+    return frame - out * (minutes - minutes // 10)
 
 
 def timecode(frame: int, fps: Fraction) -> str:

@@ -6,7 +6,7 @@ from importlib.resources import as_file, files
 
 from jaylantern.core.model import Media, Tag
 from jaylantern.core.timebase import RATE
-from jaylantern.jobs.work import bring_in
+from jaylantern.jobs.bringing import bring_in
 from jaylantern.store import commands, connection, edits, projects
 from jaylantern.store.connection import atomic
 from jaylantern.workbench import Workbench

@@ -1,7 +1,8 @@
-"""The timeline as OpenTimelineIO: lanes as tracks with clips and gaps, markers, gains and the curve in their metadata.
+"""The timeline as OpenTimelineIO, out: lanes as tracks with clips and gaps, markers, metadata for the rest.
 
-Times are whole samples at 48 kHz. Where clips of a lane overlap, the lane becomes as many tracks as it needs.
-What the format has no word for stands in the metadata under "jay_lantern".
+Written times are whole samples at 48 kHz. Where clips of a lane overlap, the lane becomes as many tracks as it needs.
+Tracks of pictures are written from the bottom up, as the format has it; our own first lane is the one on top. What the
+format has no word for stands in the metadata under "jay_lantern"; `timeline_in.py` reads it from there.
 """
 
 from __future__ import annotations
@@ -14,31 +15,41 @@ import opentimelineio as otio
 
 from jaylantern.core.curve import Curve
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project
+from jaylantern.core.portable import Called
 from jaylantern.core.timebase import RATE
+from jaylantern.interchange.document import (
+    VERSION,
+    clip_values,
+    decisions,
+    lane_values,
+)
 
 KEY = "jay_lantern"
 CurveOf = Callable[[Lane, Clip], Curve | None]
 UrlOf = Callable[[Media], str | None]
 
 
-def write(path: Path, project: Project, *, curve_of: CurveOf, url_of: UrlOf) -> None:
+def write(path: Path, project: Project, *, curve_of: CurveOf, url_of: UrlOf, called: tuple[Called, ...] = ()) -> None:
     """Write a project. `curve_of` answers the gain curve that a clip follows, straight in dB; `url_of` where the file
     of a medium lies, None for one that is missing there."""
-    otio.adapters.write_to_file(
-        timeline(project, curve_of=curve_of, url_of=url_of), str(path), adapter_name="otio_json"
-    )
+    made = timeline(project, curve_of=curve_of, url_of=url_of)
+    made.metadata[KEY]["called"] = [vars(each) for each in called]
+    otio.adapters.write_to_file(made, str(path), adapter_name="otio_json")
 
 
 def timeline(project: Project, *, curve_of: CurveOf, url_of: UrlOf) -> Any:
     """The project as an OpenTimelineIO timeline."""
     made = otio.schema.Timeline(project.name, global_start_time=_time(0))
-    made.metadata[KEY] = {"rate": RATE, "in_n": project.in_n, "out_n": project.out_n}
+    about = {"version": VERSION, "rate": RATE, "in_n": project.in_n, "out_n": project.out_n}
+    made.metadata[KEY] = {**about, **decisions(project)}
     for marker in project.markers:
         span = otio.opentime.TimeRange(_time(marker.time_n), _time(0))
         made.tracks.markers.append(otio.schema.Marker(marker.name, span))
-    for lane in project.lanes:
+    pictures = [lane for lane in project.lanes if lane.kind is LaneKind.PICTURE]
+    sounds = [lane for lane in project.lanes if lane.kind is LaneKind.SOUND]
+    for lane in (*pictures[::-1], *sounds):
         for number, layer in enumerate(_layers(lane.clips)):
-            made.tracks.append(_track(lane, layer, number, curve_of, url_of))
+            made.tracks.append(_track(project, lane, layer, number, curve_of, url_of))
     return made
 
 
@@ -57,17 +68,11 @@ def _layers(clips: tuple[Clip, ...]) -> list[list[Clip]]:
     return layers
 
 
-def _track(lane: Lane, clips: list[Clip], number: int, curve_of: CurveOf, url_of: UrlOf) -> Any:
+def _track(project: Project, lane: Lane, clips: list[Clip], number: int, curve_of: CurveOf, url_of: UrlOf) -> Any:
     kinds = otio.schema.TrackKind
     track = otio.schema.Track(lane.name, kind=kinds.Video if lane.kind is LaneKind.PICTURE else kinds.Audio)
-    track.metadata[KEY] = {
-        "lane": lane.id,
-        "layer": number,
-        "tag": str(lane.tag),
-        "gain_db": lane.gain_db,
-        "muted": lane.muted,
-        "bystander": lane.bystander,
-    }
+    position = [each.id for each in project.lanes].index(lane.id)
+    track.metadata[KEY] = {**lane_values(lane), "position": position, "layer": number}
     at_n = 0
     for clip in clips:
         if clip.start_n > at_n:
@@ -85,17 +90,10 @@ def _clip(lane: Lane, clip: Clip, curve_of: CurveOf, url_of: UrlOf) -> Any:
         if url
         else otio.schema.MissingReference(clip.media.name, available_range=whole)
     )
-    reference.metadata[KEY] = {"sha256": clip.media.sha256, "name": clip.media.name}
+    known = {"sha256": "" if clip.media.missing else clip.media.sha256, "name": clip.media.name}
+    reference.metadata[KEY] = {"id": clip.media.id, **known}
     made = otio.schema.Clip(clip.name, reference, otio.opentime.TimeRange(_time(clip.offset_n), _time(clip.length_n)))
-    about: dict[str, Any] = {
-        "tag": None if clip.tag is None else str(clip.tag),
-        "gain_db": clip.gain_db,
-        "muted": clip.muted,
-        "channels": str(clip.channels),
-        "fade_in_n": clip.fade_in.length_n,
-        "fade_out_n": clip.fade_out.length_n,
-        "link": clip.link,
-    }
+    about = clip_values(clip)
     curve = curve_of(lane, clip)
     if curve is not None:
         about["curve"] = {"time_n": curve.time_n.tolist(), "gain_db": [round(db, 3) for db in curve.gain_db.tolist()]}

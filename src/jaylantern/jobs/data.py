@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TextIO
 
-from jaylantern import handoff, pipeline
+from jaylantern import archive, handoff, pipeline
 from jaylantern.core.curve import Curve
-from jaylantern.core.model import Clip, Lane, LaneKind, Tag
+from jaylantern.core.model import Clip, Lane, LaneKind, Media, Tag
 from jaylantern.errors import Refused
-from jaylantern.interchange import keyframes, passages
+from jaylantern.interchange import edl, keyframes, passages, timeline
 from jaylantern.jobs.task import Task
 
 
@@ -75,8 +75,34 @@ def _timeline(task: Task) -> str:
         return None if curve is None else pipeline.keyframes(curve, clip)
 
     path = task.path("timeline", ".otio")
-    handoff.write_timeline(path, task.project, curve_of=curve_of, url_of=lambda media: media.name)
+    called = tuple(task.belonging.called)
+
+    def url_of(media: Media) -> str | None:
+        return None if media.missing else media.name
+
+    handoff.whole(
+        path, lambda part: timeline.write(part, task.project, curve_of=curve_of, url_of=url_of, called=called)
+    )
     return ""
+
+
+def _edl(task: Task) -> str:
+    """As many lists as it takes, each with what it can't carry said in it."""
+    found = edl.lists(task.project, fps=task.fps, start_of=task.bench.timecode_start)
+    for i, text in enumerate(found, 1):
+        ending = ".edl" if len(found) == 1 else f" {i}.edl"
+        handoff.write_text(task.path("cuts", ending), lambda out, text=text: out.write(text))
+    return f"Not in it: {edl.NOT_CARRIED}. Times are rounded to frames."
+
+
+def _archive(task: Task, *, with_media: bool) -> str:
+    handoff.whole(
+        task.path("project", ".zip"),
+        lambda path: archive.write(
+            task.bench, task.project, task.belonging, path, with_media=with_media, progress=task.report
+        ),
+    )
+    return "" if with_media else "Its media are not in it: they are found again by their content or name."
 
 
 def _yields(lane: Lane, clip: Clip) -> bool:
@@ -91,6 +117,9 @@ EXPORTS: dict[str, Callable[[Task], str]] = {
     "markers": _markers,
     "clips": _clips,
     "timeline": _timeline,
+    "edl": _edl,
+    "archive": lambda task: _archive(task, with_media=True),
+    "archive-alone": lambda task: _archive(task, with_media=False),
 }
 DATA = {
     "keyframes": "Keyframes, CSV",
@@ -100,4 +129,7 @@ DATA = {
     "markers": "Markers, CSV",
     "clips": "List of clips, text",
     "timeline": "Timeline, OpenTimelineIO",
+    "edl": "Cuts, EDL",
+    "archive": "Project and media, zip",
+    "archive-alone": "Project alone, zip",
 }

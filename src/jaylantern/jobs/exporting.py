@@ -10,10 +10,12 @@ from typing import Any
 
 import numpy as np
 
-from jaylantern import handoff
+from jaylantern import archive, handoff
+from jaylantern.archive import Belonging
 from jaylantern.core import picture
 from jaylantern.core.mix import ALONE, STEMS, Variant
 from jaylantern.core.model import Clip, Tag
+from jaylantern.core.portable import Called
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.handoff import Progress, Written
@@ -21,7 +23,7 @@ from jaylantern.jobs import data
 from jaylantern.jobs.task import PATTERN, STRETCHES, TOKENS, WORDS, Task, Wish
 from jaylantern.media.film import QUALITIES, SOUND_TRACKS, Shot, suffix_for
 from jaylantern.media.sound_files import form_of
-from jaylantern.store import jobs
+from jaylantern.store import jobs, media
 from jaylantern.store.jobs import Job
 from jaylantern.workbench import Workbench
 
@@ -69,15 +71,36 @@ def export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Progress)
     folder = bench.export_folder(job.id)
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
-    task = Task(bench, project, decided, folder, wish_of(job.payload), report)
-    if _bytes(task) > bench.free_bytes():
+    task = Task(bench, project, decided, folder, wish_of(job.payload), report, belonging(db, project.id))
+    jobs.finish(db, job.id, state="done", message=make(task))
+
+
+def make(task: Task) -> str:
+    """Make what is asked for in the task's folder; returns what the person should know of it."""
+    if _bytes(task) > task.bench.free_bytes():
         raise Refused("There is not enough room in the data folder for this file.")
-    message = EXPORTS[task.wish.what](task)
-    jobs.finish(db, job.id, state="done", message=message)
+    said = EXPORTS[task.wish.what](task)
+    missing = sum(clip.media.missing for _, clip in task.project.placed())
+    if missing and task.wish.what in (*SOUNDS, "film"):
+        said = f"{said} {missing} clip{'s are' if missing > 1 else ' is'} silent or black: the file is missing.".strip()
+    return said
+
+
+def belonging(db: sqlite3.Connection, project_id: int) -> Belonging:
+    """What belongs to a project beside its clips."""
+    brought = media.of_project(db, project_id)
+    return Belonging(
+        [each.media for each in brought],
+        [Called(each.media.id, each.name, each.is_take) for each in brought],
+        media.wanted_in(db, project_id),
+    )
 
 
 def _bytes(task: Task) -> float:
     """How large what is asked for will be at most, in bytes."""
+    if task.wish.what == "archive":
+        clips = {clip.media.id: clip.media for _, clip in task.project.placed()}
+        return archive.size_bytes(task.bench, [*({each.id: each for each in task.belonging.media} | clips).values()])
     if task.wish.what not in SOUNDS:
         return task.project.length_n / RATE * FILM_BYTES_PER_S
     start_n, stop_n = task.span

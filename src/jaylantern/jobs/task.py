@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
 
+from jaylantern.archive import Belonging
 from jaylantern.core.mix import Programme, Variant, programme
 from jaylantern.core.model import Clip, Project
 from jaylantern.core.timecode import rate_of
@@ -71,6 +72,7 @@ class Task:
     folder: Path
     wish: Wish
     report: Progress
+    belonging: Belonging = field(default_factory=Belonging)
 
     def path(self, what: str, suffix: str) -> Path:
         """Where a file goes."""

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import hashlib
-import os
 import shutil
 import sqlite3
-import threading
 import time
-from collections import defaultdict
-from collections.abc import Callable
-from pathlib import Path
+from fractions import Fraction
 
 from jaylantern import intake
 from jaylantern.core.model import Media
+from jaylantern.core.timecode import rate_of
 from jaylantern.errors import JayError, Refused, Stopped
+from jaylantern.jobs import opening
+from jaylantern.jobs.bringing import bring_in, taking_in
 from jaylantern.jobs.exporting import export
 from jaylantern.store import commands, jobs, media
 from jaylantern.store.connection import atomic
@@ -23,9 +21,6 @@ from jaylantern.workbench import Workbench
 
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
-HASH_BYTES = 1 << 20
-_taking_in: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)  # by content: the same file twice waits
-Report = Callable[[float, str], None]  # share done, what is being done; may raise Stopped
 
 
 class Reporter:
@@ -90,12 +85,23 @@ def _clean_up(bench: Workbench, db: sqlite3.Connection, job_id: int) -> None:
 def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
     """Take the file in, then place its clips and end the job in one transaction."""
     source, name = bench.incoming(job.payload["token"]), job.payload["name"]
+    if opening.is_project(name):
+        fps = job.payload.get("fps")
+        rate = rate_of(float(Fraction(fps))) if fps else None
+        found = opening.open_project(bench, db, job.project_id, source, name, report, fps=rate)
+        jobs.finish(db, job.id, state="done", message=found.said("Find them under Lay out, Media."))
+        source.unlink(missing_ok=True)
+        return
     found = bring_in(bench, db, source, name, report)
     with atomic(db):
-        _place(db, job, found)
+        said = opening.relink(bench, db, job.project_id, found, job.payload.get("relink", ""), name)
+        if said is None and job.payload.get("relink"):
+            raise Refused(f"{name} is none of the files that are missing.")
+        if said is None:
+            _place(db, job, found)
         if found.has_picture and not bench.picture_mime(found):
             jobs.create(db, job.project_id, kind="picture", title=name, payload={"media_id": found.id})
-        jobs.finish(db, job.id, state="done", message=_word(bench, found))
+        jobs.finish(db, job.id, state="done", message=_word(bench, found) if said is None else said)
     source.unlink(missing_ok=True)
 
 
@@ -111,63 +117,10 @@ def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
 def _picture(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
     """Make the picture of a film in a form the browser plays."""
     found = media.get(db, job.payload["media_id"])
-    with _taking_in[found.sha256]:
+    with taking_in(found.sha256):
         if not bench.picture_mime(found):
             intake.make_proxy(bench.media_folder(found.sha256), name=job.title, progress=report)
     jobs.finish(db, job.id, state="done")
-
-
-def bring_in(bench: Workbench, db: sqlite3.Connection, source: Path, name: str, report: Report) -> Media:
-    """The medium of a file's content, taken in and recorded unless it is there already. `source` stays."""
-    sha256 = _hash(source, report)
-    with _taking_in[sha256]:
-        known = media.find(db, sha256)
-        if known is not None:
-            return known
-        about = _take_in(bench, source, name, sha256, report)
-        return media.insert(
-            db,
-            sha256=sha256,
-            name=name,
-            size_bytes=source.stat().st_size,
-            length_n=about.length_n,
-            has_sound=about.has_sound,
-            has_picture=about.has_picture,
-        )
-
-
-def _hash(path: Path, report: Report) -> str:
-    digest, done, size = hashlib.sha256(), 0, max(path.stat().st_size, 1)
-    with path.open("rb") as file:
-        while block := file.read(HASH_BYTES):
-            digest.update(block)
-            done += len(block)
-            report(0.05 * done / size, "checking the file")
-    return digest.hexdigest()
-
-
-def _take_in(bench: Workbench, source: Path, name: str, sha256: str, report: Report) -> intake.About:
-    folder = bench.media_folder(sha256)
-    shutil.rmtree(folder, ignore_errors=True)  # what a kill left behind
-    try:
-        about = intake.take_in(
-            source, name=name, folder=folder, progress=lambda share, doing: report(0.05 + 0.95 * share, doing)
-        )
-        _keep(source, folder / "original")
-    except BaseException:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise
-    return about
-
-
-def _keep(source: Path, target: Path) -> None:
-    """The file itself under another name: a second link where the disk allows it, else a copy."""
-    try:
-        os.link(source, target)
-    except OSError:
-        part = target.with_suffix(".part")
-        shutil.copyfile(source, part)
-        part.replace(target)
 
 
 def _word(bench: Workbench, found: Media) -> str:

@@ -21,6 +21,8 @@ from jaylantern.media.downmix import matrix
 from jaylantern.media.probe import open_media, picture_stream
 
 PLAIN_FORMATS = frozenset({"WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF"})
+UNPACKED = PLAIN_FORMATS - {"FLAC"}
+PACKED_N = 4096  # samples of a FLAC block: common practice
 INTEGER_SCALE = {"u8": 128.0, "s16": 32768.0, "s32": 2147483648.0}
 HOLE_N = 1920  # 40 ms: a jump in timestamps longer than this is filled with silence
 
@@ -73,8 +75,15 @@ def _plain_blocks(file: soundfile.SoundFile) -> Iterator[np.ndarray]:
 
 
 def _reads(file: soundfile.SoundFile, dtype: str) -> Iterator[np.ndarray]:
-    while len(block := file.read(CHUNK_N, dtype=dtype, always_2d=True)):
-        yield block
+    """What can be read; of a packed file that breaks off all that came before, read in steps of its own blocks."""
+    size_n, done_n = CHUNK_N if file.format in UNPACKED else PACKED_N, 0
+    try:
+        while len(block := file.read(size_n, dtype=dtype, always_2d=True)):
+            yield block
+            done_n += len(block)
+    except soundfile.LibsndfileError:
+        if not done_n:
+            raise MediaError("The sound of this file can't be decoded: it may be damaged.") from None
 
 
 def _at_project_rate(blocks: Iterator[np.ndarray], rate: int, channels: int) -> Iterator[np.ndarray]:
@@ -95,6 +104,8 @@ def _av_blocks(path: Path, name: str) -> Iterator[np.ndarray]:
         stream = container.streams.audio[0]
         stream.thread_type = "AUTO"
         codec = stream.codec_context
+        if codec is None:
+            return
         rate, count = codec.sample_rate, codec.channels
         picture = picture_stream(container)
         origin = float((picture.start_time or 0) * picture.time_base) if picture is not None else None

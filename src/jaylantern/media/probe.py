@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 
 import av
 
 from jaylantern.core.timebase import RATE
-from jaylantern.errors import MediaError
+from jaylantern.core.timecode import frame_of, rate_of, time_of
+from jaylantern.errors import InvalidValue, MediaError
 
 STILL_CODECS = frozenset({"mjpeg", "png", "bmp", "gif"})  # cover pictures in sound files
 
@@ -59,9 +61,35 @@ def picture_stream(container: av.container.InputContainer) -> av.VideoStream | N
     """The first stream of moving picture; cover pictures do not count."""
     for stream in container.streams.video:
         attached = stream.disposition & av.stream.Disposition.attached_pic
-        if not attached and not (stream.codec_context.name in STILL_CODECS and stream.frames <= 1):
+        if (
+            stream.codec_context is not None
+            and not attached
+            and not (stream.codec_context.name in STILL_CODECS and stream.frames <= 1)
+        ):
             return stream
     return None
+
+
+def timecode_start(path: Path, *, name: str) -> int:
+    """Where a file says that its timecode begins, in samples at 48 kHz; 0 where it says nothing.
+
+    Films carry it as a tag, broadcast WAV as samples since midnight (EBU Tech 3285).
+    """
+    with open_media(path, name) as container:
+        tags = [container.metadata, *(stream.metadata for stream in container.streams)]
+        stream = picture_stream(container)
+        fps = rate_of(float(stream.average_rate or 25)) if stream is not None else Fraction(25)
+        for each in tags:
+            try:
+                if each.get("timecode"):
+                    return time_of(frame_of(each["timecode"], fps), fps)
+                if each.get("time_reference") and container.streams.audio:
+                    return round(
+                        int(each["time_reference"]) * RATE / container.streams.audio[0].codec_context.sample_rate
+                    )
+            except (InvalidValue, ValueError):
+                continue
+    return 0
 
 
 def probe(path: Path, *, name: str) -> Probe:
@@ -70,7 +98,7 @@ def probe(path: Path, *, name: str) -> Probe:
         sound, picture = None, None
         if container.streams.audio:
             codec = container.streams.audio[0].codec_context
-            if codec.sample_rate and codec.channels:
+            if codec is not None and codec.sample_rate and codec.channels:
                 sound = Sound(codec.name, codec.sample_rate, codec.channels, codec.layout.name)
         stream = picture_stream(container)
         if stream is not None:

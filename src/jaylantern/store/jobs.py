@@ -115,14 +115,23 @@ class Upload:
     name: str
     size_bytes: int
     at_n: int
+    more: dict[str, Any]  # what its job is told besides
 
 
-def create_upload(connection: sqlite3.Connection, project_id: int, *, name: str, size_bytes: int, at_n: int) -> str:
+def create_upload(
+    connection: sqlite3.Connection,
+    project_id: int,
+    *,
+    name: str,
+    size_bytes: int,
+    at_n: int,
+    more: dict[str, Any] | None = None,
+) -> str:
     """Announce a file; returns the token its parts are sent under."""
     token = secrets.token_hex(16)
     connection.execute(
-        "INSERT INTO upload (token, project_id, name, size_bytes, at_n, created_at) VALUES (?, ?, ?, ?, ?, ?)",
-        (token, project_id, name, size_bytes, at_n, now()),
+        "INSERT INTO upload (token, project_id, name, size_bytes, at_n, created_at, more) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (token, project_id, name, size_bytes, at_n, now(), json.dumps(more or {})),
     )
     return token
 
@@ -130,16 +139,21 @@ def create_upload(connection: sqlite3.Connection, project_id: int, *, name: str,
 def get_upload(connection: sqlite3.Connection, token: str) -> Upload:
     """An announced file. Raises NotFound."""
     row = connection.execute(
-        "SELECT token, project_id, name, size_bytes, at_n FROM upload WHERE token = ?", (token,)
+        "SELECT token, project_id, name, size_bytes, at_n, more FROM upload WHERE token = ?", (token,)
     ).fetchone()
     if row is None:
         raise NotFound("That upload is not known any more; bring the file in again.")
-    return Upload(**row)
+    return _upload(row)
+
+
+def _upload(row: sqlite3.Row) -> Upload:
+    return Upload(**{**dict(row), "more": json.loads(row["more"])})
 
 
 def uploads(connection: sqlite3.Connection) -> list[Upload]:
     """Every file announced and not yet handed to a job."""
-    return [Upload(**r) for r in connection.execute("SELECT token, project_id, name, size_bytes, at_n FROM upload")]
+    found = connection.execute("SELECT token, project_id, name, size_bytes, at_n, more FROM upload")
+    return [_upload(row) for row in found]
 
 
 def drop_upload(connection: sqlite3.Connection, token: str) -> None:

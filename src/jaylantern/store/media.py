@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
 from dataclasses import dataclass
 
 from jaylantern.core.model import Media
+from jaylantern.core.portable import Wanted
 from jaylantern.errors import NotFound
 from jaylantern.store.connection import next_id, now
 
-COLUMNS = "id, sha256, name, length_n, has_sound, has_picture"
+COLUMNS = "id, sha256, name, length_n, has_sound, has_picture, missing"
 
 
 def media_from(row: sqlite3.Row) -> Media:
     """Core's Media from a row with the columns of this file."""
     return Media(
-        row["id"], row["sha256"], row["name"], row["length_n"], bool(row["has_sound"]), bool(row["has_picture"])
+        row["id"],
+        row["sha256"],
+        row["name"],
+        row["length_n"],
+        bool(row["has_sound"]),
+        bool(row["has_picture"]),
+        bool(row["missing"]),
     )
 
 
@@ -53,6 +61,37 @@ def insert(
     return media
 
 
+def insert_missing(connection: sqlite3.Connection, number: int, wanted: Wanted, *, length_n: int) -> None:
+    """Record a stand-in for a file that is not here, under a number given out before."""
+    nothing = hashlib.sha256(f"missing {number}".encode()).hexdigest()
+    connection.execute(
+        "INSERT INTO media (id, sha256, name, size_bytes, length_n, has_sound, has_picture, created_at, missing,"
+        " wanted_sha256, wanted_url) VALUES (?, ?, ?, 0, ?, 0, 0, ?, 1, ?, ?)",
+        (number, nothing, wanted.name, length_n, now(), wanted.sha256, wanted.url),
+    )
+
+
+def wanted_in(connection: sqlite3.Connection, project_id: int) -> dict[int, Wanted]:
+    """What is missing of a project's clips, by number of its stand-in, in the order of the timeline."""
+    found = connection.execute(
+        "SELECT m.id, m.name, m.wanted_sha256, m.wanted_url, min(c.start_n) AS first_n FROM clip c"
+        " JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
+        " WHERE l.project_id = ? AND m.missing = 1 GROUP BY m.id ORDER BY first_n, m.id",
+        (project_id,),
+    )
+    return {row["id"]: Wanted(row["name"], row["wanted_sha256"], row["wanted_url"]) for row in found}
+
+
+def called_like(connection: sqlite3.Connection, name: str) -> list[Media]:
+    """The media that were brought in under a name, in this project or another."""
+    found = connection.execute(
+        f"SELECT {COLUMNS} FROM media WHERE missing = 0 AND (name = ?1 COLLATE NOCASE OR id IN"
+        " (SELECT media_id FROM project_media WHERE name = ?1 COLLATE NOCASE)) ORDER BY id",
+        (name,),
+    )
+    return [media_from(row) for row in found]
+
+
 def remember(
     connection: sqlite3.Connection, project_id: int, found: Media, *, name: str, is_take: bool = False
 ) -> None:
@@ -76,7 +115,7 @@ class Brought:
 def of_project(connection: sqlite3.Connection, project_id: int) -> list[Brought]:
     """The media of a project in the order they were brought in."""
     found = connection.execute(
-        "SELECT m.id, m.sha256, m.name, m.length_n, m.has_sound, m.has_picture, p.name AS called, p.is_take"
+        "SELECT m.id, m.sha256, m.name, m.length_n, m.has_sound, m.has_picture, m.missing, p.name AS called, p.is_take"
         " FROM project_media p JOIN media m ON m.id = p.media_id WHERE p.project_id = ? ORDER BY p.added_at, m.id",
         (project_id,),
     )

@@ -14,14 +14,12 @@ Row = dict[str, Any]
 
 def own_text(own: Own) -> str:
     """What a dip has of its own, as JSON."""
-    return json.dumps({**own.values, **({"none": True} if own.none else {})}, sort_keys=True)
+    return json.dumps(own.plain, sort_keys=True)
 
 
 def own_of(text: str) -> Own:
     """And back."""
-    values = json.loads(text)
-    none = values.pop("none", False)
-    return Own(values, none)
+    return Own.of(json.loads(text))
 
 
 def read(connection: sqlite3.Connection, project_id: int) -> dict[str, Any]:

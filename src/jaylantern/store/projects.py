@@ -20,7 +20,7 @@ from jaylantern.core.model import (
     Trigger,
 )
 from jaylantern.core.settings import NAMED, Settings
-from jaylantern.errors import InvalidValue, NotFound
+from jaylantern.errors import InvalidValue, NotFound, Refused
 from jaylantern.store import pins
 from jaylantern.store.connection import atomic, next_id, now
 
@@ -84,6 +84,21 @@ def set_removed(connection: sqlite3.Connection, project_id: int, removed: bool) 
     """Take a project off the shelf, or put it back. Nothing of it is lost either way. Raises NotFound."""
     card(connection, project_id)
     connection.execute("UPDATE project SET removed_at = ? WHERE id = ?", (now() if removed else None, project_id))
+
+
+def discard(connection: sqlite3.Connection, project_id: int) -> None:
+    """Forget a project that nothing was ever put into. Raises NotFound, Refused for any other."""
+    with atomic(connection):
+        if (
+            revision(connection, project_id)
+            or connection.execute(
+                "SELECT EXISTS (SELECT 1 FROM project_media WHERE project_id = ?1) OR EXISTS (SELECT 1 FROM job WHERE"
+                " project_id = ?1) OR EXISTS (SELECT 1 FROM upload WHERE project_id = ?1) AS used",
+                (project_id,),
+            ).fetchone()["used"]
+        ):
+            raise Refused("There is something in this project. Take it off the shelf instead.")
+        connection.execute("DELETE FROM project WHERE id = ?", (project_id,))
 
 
 def card(connection: sqlite3.Connection, project_id: int) -> Card:
@@ -191,7 +206,8 @@ def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Cl
         "SELECT c.id, c.lane_id, c.name, c.start_n, c.offset_n, c.length_n, c.tag, c.gain_db, c.muted, c.link,"
         " c.channels, c.fade_in_n, c.fade_in_shape, c.fade_out_n, c.fade_out_shape, c.bystander,"
         " c.trigger, c.level_db, c.root,"
-        " m.id AS media_id, m.sha256, m.name AS media_name, m.length_n AS media_n, m.has_sound, m.has_picture"
+        " m.id AS media_id, m.sha256, m.name AS media_name, m.length_n AS media_n, m.has_sound, m.has_picture,"
+        " m.missing"
         " FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
         " WHERE l.project_id = ? ORDER BY c.start_n, c.id",
         (project_id,),
@@ -208,6 +224,7 @@ def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Cl
                 row["media_n"],
                 bool(row["has_sound"]),
                 bool(row["has_picture"]),
+                bool(row["missing"]),
             )
         clips.setdefault(row["lane_id"], []).append(
             Clip(

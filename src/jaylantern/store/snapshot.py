@@ -26,6 +26,6 @@ def take(source: Path, target: Path) -> Known:
         )
         new.execute("DELETE FROM upload")
         new.commit()
-        media = new.execute("SELECT sha256 FROM media")
+        media = new.execute("SELECT sha256 FROM media WHERE missing = 0")
         exports = new.execute("SELECT id FROM job WHERE kind = 'export' AND state = 'done'")
         return Known(frozenset(row[0] for row in media), frozenset(row[0] for row in exports))

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import os
+from fractions import Fraction
+from typing import Any
 
 from flask import Blueprint, current_app, jsonify, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.errors import InvalidValue, Refused
+from jaylantern.core.timecode import rate_of
+from jaylantern.errors import InvalidValue, JayError, Refused
+from jaylantern.jobs import opening
 from jaylantern.store import jobs, projects
 from jaylantern.store.commands import LARGEST_N
 from jaylantern.store.connection import atomic
@@ -35,9 +39,23 @@ def announce(project_id: int) -> ResponseReturnValue:
         raise InvalidValue(f"{name} has {_said(size)}; files up to {_said(limit)} can be brought in.")
     if size > bench().free_bytes():
         raise Refused(f"{name} has {_said(size)}, but only {_said(bench().free_bytes())} are free in the data folder.")
-    token = jobs.create_upload(db(), project_id, name=name, size_bytes=size, at_n=at_n)
+    token = jobs.create_upload(db(), project_id, name=name, size_bytes=size, at_n=at_n, more=_more(sent))
     bench().incoming(token).touch()
     return jsonify(token=token, part_bytes=PART_BYTES)
+
+
+def _more(sent: dict[str, Any]) -> dict[str, Any]:
+    """What else is said of a file: which missing one it is, or that it is "any" of them; the rate of a list."""
+    more: dict[str, Any] = {}
+    meant = sent.get("relink")
+    if meant is not None:
+        more["relink"] = "any" if meant == "any" else whole(sent, "relink", low=1, high=1 << 60)
+    if sent.get("fps"):
+        try:
+            more["fps"] = str(rate_of(float(Fraction(str(sent["fps"])[:20]))))
+        except (ValueError, ZeroDivisionError):
+            raise InvalidValue("The frames a second of a list are a number such as 25 or 30000/1001.") from None
+    return more
 
 
 def _clean(name: object) -> str:
@@ -83,13 +101,22 @@ def part(token: str) -> ResponseReturnValue:
 
 
 def _begin(upload: jobs.Upload) -> int:
+    """Make the job of a file that is whole. A project that can't be read is refused at once."""
+    if opening.is_project(upload.name):
+        path = bench().incoming(upload.token)
+        try:
+            opening.read(path, upload.name)
+        except JayError:
+            jobs.drop_upload(db(), upload.token)
+            path.unlink(missing_ok=True)
+            raise
     with atomic(db()):
         job_id = jobs.create(
             db(),
             upload.project_id,
             kind="import",
             title=upload.name,
-            payload={"token": upload.token, "name": upload.name, "at_n": upload.at_n},
+            payload={"token": upload.token, "name": upload.name, "at_n": upload.at_n, **upload.more},
         )
         jobs.drop_upload(db(), upload.token)
     queue().wake(job_id)

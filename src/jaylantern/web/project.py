@@ -55,6 +55,7 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         "media": [
             (each, bench().about(each.media), uses[each.media.id]) for each in media.of_project(db(), project_id)
         ],
+        "missing_media": media.wanted_in(db(), project_id),
         "shapes": list(Shape),
         "clear_word": _clear_word,
         "forms": list(FORMS.values()),

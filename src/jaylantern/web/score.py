@@ -194,6 +194,7 @@ def _medium(bench: Workbench, media: Media) -> dict[str, Any]:
         "width": about.width,
         "height": about.height,
         "thumbs": about.thumbs,
+        "missing": media.missing,
     }
 
 

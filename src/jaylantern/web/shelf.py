@@ -31,6 +31,13 @@ def create() -> ResponseReturnValue:
     return redirect(url_for("project.page", project_id=project_id, step="layout"))
 
 
+@blueprint.delete("/projects/<int:project_id>")
+def discard(project_id: int) -> ResponseReturnValue:
+    """Forget a project that nothing was ever put into, such as one made for a file that could not be opened."""
+    projects.discard(db(), project_id)
+    return "", 204
+
+
 @blueprint.post("/projects/<int:project_id>/<any(remove, restore):way>")
 def put(project_id: int, way: str) -> ResponseReturnValue:
     """Take a project off the shelf, or put it back."""

@@ -177,6 +177,8 @@ def _buttons(project: Project, decided: Decided, finding: Finding, rows: list[Ro
     match finding.missing:
         case Missing.CLIPS:
             yield Button("Bring in files", "pick", {})
+        case Missing.FILE:
+            yield Button("Find the files", "relink", {})
         case Missing.KEY:
             yield from _tag_as(project, rows, Tag.DIALOGUE)
         case Missing.YIELDING:

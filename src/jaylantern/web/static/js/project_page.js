@@ -29,6 +29,7 @@ import { SoundParcel } from "./sound_parcel.js";
 import { Timeline } from "./timeline.js";
 import { Transport } from "./transport.js";
 import { RATE } from "./units.js";
+import { MissingFiles } from "./missing_files.js";
 import { Upload, takeDrops } from "./uploads.js";
 
 const by = (id) => document.getElementById(id);
@@ -277,6 +278,7 @@ async function bringIn(files) {
 }
 
 takeDrops(bringIn);
+new MissingFiles({ score, send: (file, relink) => busy.add(new Upload(file, score.doc.id, 0, { relink })) });
 function takePicked() {
   if (by("pick").files.length) bringIn([...by("pick").files]);
   by("pick").value = "";
@@ -285,7 +287,10 @@ function takePicked() {
 by("pick").addEventListener("change", takePicked);
 takePicked(); // what was chosen before this script was there
 document.addEventListener("keydown", (event) => {
-  if (event.target.id === "bring-in" && (event.key === "Enter" || event.key === " ")) by("pick").click();
+  if (event.target.matches("label[tabindex]") && (event.key === "Enter" || event.key === " ")) {
+    event.preventDefault();
+    event.target.click();
+  }
 });
 
 // — a take being recorded —

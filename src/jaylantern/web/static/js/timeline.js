@@ -460,7 +460,8 @@ export class Timeline extends EventTarget {
     const medium = this._score.doc.media[clip.media_id];
     const silent = lane.kind === "sound" && !medium.sound_n;
     const mute = lane.kind === "picture" && !medium.sound_n;
-    const without = silent || mute ? (medium.sound_word === "silent" ? "its sound is silent" : "no sound") : "";
+    const quiet = medium.sound_word === "silent" ? "its sound is silent" : "no sound";
+    const without = medium.missing ? "file missing" : silent || mute ? quiet : "";
     const notes = [
       without,
       clip.muted ? "muted" : "",
@@ -471,7 +472,7 @@ export class Timeline extends EventTarget {
     ].filter(Boolean);
     const chosen = this._choice.clips.has(clip.id);
     const own = lane.kind === "sound" && clip.own_tag && clip.own_tag !== lane.tag ? ` own-tag tag-${clip.own_tag}` : "";
-    const look = `clip${silent ? " without-sound" : ""}${chosen ? " chosen" : ""}${clip.tag === "music" && !silent ? " lit" : ""}${clip.muted ? " hushed" : ""}${own}`;
+    const look = `clip${medium.missing ? " file-missing" : ""}${silent ? " without-sound" : ""}${chosen ? " chosen" : ""}${clip.tag === "music" && !silent ? " lit" : ""}${clip.muted ? " hushed" : ""}${own}`;
     const words = `${look}|${clip.name}|${notes.join()}|${clip.start_n}|${clip.tag}|${clip.link !== null}`;
     if (row.words.get(clip.id) === words) return;
     row.words.set(clip.id, words);

@@ -3,12 +3,14 @@
 import { getJson, sendBytes, sendJson, Refusal } from "./api.js";
 
 const TRIES = 8;
+const FINAL = new Set([400, 404, 413, 422, 507]); // to be told, not tried again
 const wait = (ms) => new Promise((done) => setTimeout(done, ms));
 
 /** One file on its way. Events: "progress"; then "done", "failed" or "stopped". */
 export class Upload extends EventTarget {
-  constructor(file, project_id, at_n) {
+  constructor(file, project_id, at_n, more = {}) {
     super();
+    this._more = more;
     this.file = file;
     this.share = 0;
     this.state = "sending";
@@ -17,17 +19,19 @@ export class Upload extends EventTarget {
     this._at_n = at_n;
     this._stop = new AbortController();
     this._token = null;
+    this.undo = null;
   }
 
   async run() {
     try {
       const { token, part_bytes } = await sendJson(`/projects/${this._project_id}/imports`, {
-        name: this.file.name, size_bytes: this.file.size, at_n: this._at_n,
+        name: this.file.name, size_bytes: this.file.size, at_n: this._at_n, ...this._more,
       });
       this._token = token;
       await this._send(part_bytes);
       this._end("done");
     } catch (error) {
+      await this.undo?.().catch(() => {}); // what was made for it goes, before anybody is told
       if (error.name === "AbortError" || this._stop.signal.aborted) this._end("stopped", "Stopped. Nothing was kept.");
       else this._end("failed", error.message);
     }
@@ -44,7 +48,7 @@ export class Upload extends EventTarget {
         offset = answer.received_bytes;
         tries = 0;
       } catch (error) {
-        if (error.name === "AbortError" || error.status === 404 || error.status === 422 || error.status === 507) throw error;
+        if (error.name === "AbortError" || FINAL.has(error.status)) throw error;
         tries += 1;
         if (tries >= TRIES) throw error instanceof Refusal ? error : new Refusal(`${this.file.name} can't be read any more.`);
         await wait(400 * tries);

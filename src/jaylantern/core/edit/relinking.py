@@ -1,0 +1,78 @@
+"""Relink: give clips whose medium is missing the file that was meant."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import TypeVar
+
+from jaylantern.core.model import Clip, Lane, Media, Project
+from jaylantern.core.pins import DipPin, SpeechPin
+
+StretchPin = TypeVar("StretchPin", SpeechPin, DipPin)
+
+
+@dataclass(frozen=True)
+class Relinked:
+    """The project afterwards, and how many clips reach beyond what the file holds: cut to it, or missing still."""
+
+    project: Project
+    short: int
+
+
+def relink(project: Project, *, missing_id: int, found: Media, origins: Iterable[int] = ()) -> Relinked:
+    """Put `found` in the place of a missing medium, for all its clips and what was corrected of them.
+
+    Other programs may count the time of a medium from its timecode. `origins` are times in samples that may stand for
+    its first sample; the first at which all clips lie within the file is taken, 0 before all others.
+    """
+    clips = [clip for _, clip in project.placed() if clip.media.id == missing_id]
+    first_n = min((clip.offset_n for clip in clips), default=0)
+    last_n = max((clip.offset_n + clip.length_n for clip in clips), default=0)
+    ways = [0, *origins]
+    origin_n = next((n for n in ways if n <= first_n and last_n - n <= found.length_n), None)
+    if origin_n is None:  # nothing fits: the file's own count if the clips lie after it, else from the first of them
+        origin_n = next((n for n in reversed(ways) if n <= first_n < n + found.length_n), first_n)
+    short = 0
+
+    def _fitted(clip: Clip) -> Clip:
+        nonlocal short
+        if clip.media.id != missing_id:
+            return clip
+        offset_n = clip.offset_n - origin_n
+        length_n = min(clip.length_n, found.length_n - offset_n)
+        short += length_n < clip.length_n
+        if length_n <= 0:
+            return clip
+        return replace(clip, media=found, offset_n=offset_n, length_n=length_n)
+
+    def _refilled(lane: Lane) -> Lane:
+        if all(clip.media.id != missing_id for clip in lane.clips):
+            return lane
+        return replace(lane, clips=tuple(_fitted(clip) for clip in lane.clips))
+
+    roots = {clip.origin for clip in clips}
+    after = replace(
+        project,
+        lanes=tuple(_refilled(lane) for lane in project.lanes),
+        speech_pins=tuple(_moved(pin, missing_id, found.id, origin_n) for pin in project.speech_pins),
+        dip_pins=tuple(_moved(pin, missing_id, found.id, origin_n) for pin in project.dip_pins),
+        point_pins=tuple(
+            replace(
+                pin,
+                at_n=pin.at_n - origin_n,
+                instead_n=None if pin.instead_n is None else pin.instead_n - origin_n,
+            )
+            if origin_n and pin.root in roots
+            else pin
+            for pin in project.point_pins
+        ),
+    )
+    return Relinked(after, short)
+
+
+def _moved(pin: StretchPin, missing_id: int, found_id: int, origin_n: int) -> StretchPin:
+    """A pin of the missing medium, on the one found; one that would lie before its beginning stays where it was."""
+    if pin.media_id != missing_id or pin.start_n < origin_n:
+        return pin
+    return replace(pin, media_id=found_id, start_n=pin.start_n - origin_n, stop_n=pin.stop_n - origin_n)

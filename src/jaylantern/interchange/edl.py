@@ -1,0 +1,344 @@
+"""Edit decision lists in the manner of CMX 3600, out and in.
+
+One event a line: number, reel, channels, transition, source in and out, record in and out, all in timecode; comments
+behind it. Source: the format's description as editing handbooks print it, from memory. It carries cuts of one picture
+and four sound channels, and dissolves; no gain, no tag, no curve, no marker, and no time finer than a frame.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from itertools import chain, count, pairwise
+
+from jaylantern.core import picture
+from jaylantern.core.edit.draft import LARGEST_N, check
+from jaylantern.core.model import Clip, Lane, LaneKind, Marker, Media, Project
+from jaylantern.core.portable import Opened, Wanted, stand_in
+from jaylantern.core.timecode import DROPPING, frame_of, nearest_frame, rate_of, time_of, timecode
+from jaylantern.errors import InvalidValue, MediaError
+
+CHANNELS = ("A", "A2", "A3", "A4")
+MOST_EVENTS = 999
+MOST_LINES = 200_000
+LONGEST_DISSOLVE = 999
+NOT_CARRIED = "gains, mutes, tags, fades, the curve, corrections and markers"
+StartOf = Callable[[Media], int]
+
+
+@dataclass(frozen=True)
+class _Event:
+    """One event in frames; `before` is what it dissolves from, `dissolve` for how long."""
+
+    channel: str
+    clip: Clip
+    source: int
+    start: int
+    stop: int
+    before: tuple[Clip, int] | None = None  # the clip, and its source frame where the dissolve begins
+    dissolve: int = 0
+
+
+def lists(project: Project, *, fps: Fraction, start_of: StartOf) -> list[str]:
+    """The project as so many lists as it takes: four sound lanes and 999 events go into one, pictures into the first.
+
+    `start_of` answers where the timecode of a medium begins, in samples. Record time begins at 01:00:00:00.
+    """
+    shown = [_Event("V", *_placed(piece.clip, piece.start_n, piece.stop_n, fps, start_of))
+             for piece in picture.pieces(project) if piece.clip is not None]  # fmt: skip
+    sounding = [lane for lane in project.lanes if lane.kind is LaneKind.SOUND and lane.clips]
+    groups = [sounding[i : i + len(CHANNELS)] for i in range(0, len(sounding), len(CHANNELS))] or [[]]
+    reels = _Reels(start_of)
+    found = []
+    for i, group in enumerate(groups):
+        events = [] if i else shown
+        for channel, lane in zip(CHANNELS, group, strict=False):
+            events = [*events, *_sound_events(channel, lane, fps, start_of)]
+        events = sorted((e for e in events if e.stop > e.start), key=lambda e: (e.start, e.channel != "V", e.channel))
+        for j in range(0, max(1, len(events)), MOST_EVENTS):
+            found.append(_text(project, events[j : j + MOST_EVENTS], group, fps, reels))
+    return found
+
+
+def _placed(clip: Clip, start_n: int, stop_n: int, fps: Fraction, start_of: StartOf) -> tuple[Clip, int, int, int]:
+    source_n = start_of(clip.media) + clip.offset_n + start_n - clip.start_n
+    return clip, nearest_frame(source_n, fps), nearest_frame(start_n, fps), nearest_frame(stop_n, fps)
+
+
+def _sound_events(channel: str, lane: Lane, fps: Fraction, start_of: StartOf) -> Iterator[_Event]:
+    """The clips of a lane; where two cross over, the first ends where they begin to, and the second dissolves in."""
+    for before, clip, after in _neighbours(lane.clips):
+        stop_n = clip.stop_n if after is None else min(clip.stop_n, after.start_n)
+        event = _Event(channel, *_placed(clip, clip.start_n, stop_n, fps, start_of))
+        if before is not None and before.stop_n > clip.start_n:
+            length = nearest_frame(before.stop_n, fps) - event.start
+            from_n = start_of(before.media) + before.offset_n + clip.start_n - before.start_n
+            length = min(length, LONGEST_DISSOLVE, event.stop - event.start)
+            event = replace(event, before=(before, nearest_frame(from_n, fps)), dissolve=length)
+        yield event
+
+
+def _neighbours(clips: Sequence[Clip]) -> Iterator[tuple[Clip | None, Clip, Clip | None]]:
+    yield from zip((None, *clips[:-1]), clips, (*clips[1:], None), strict=True)
+
+
+class _Reels:
+    """Names of reels: at most eight capital letters and figures, no two media alike."""
+
+    def __init__(self, start_of: StartOf) -> None:
+        self._names: dict[int, str] = {}
+        self.start_of = start_of
+
+    def name(self, media: Media) -> str:
+        """The reel of a medium."""
+        if media.id not in self._names:
+            plain = re.sub(r"[^A-Z0-9]", "", media.name.rsplit(".", 1)[0].upper()) or "REEL"
+            taken = set(self._names.values()) | {"BL", "AX"}
+            tries = (plain[: 8 - len(ending)] + ending for ending in chain([""], map(str, count(2))))
+            self._names[media.id] = next(each for each in tries if each not in taken)
+        return self._names[media.id]
+
+
+def _text(project: Project, events: Sequence[_Event], lanes: Sequence[Lane], fps: Fraction, reels: _Reels) -> str:
+    first = frame_of("01:00:00:00", fps)
+    title = " ".join("".join(c if c.isascii() and c.isprintable() else " " for c in project.name).split())[:60]
+    lines = [
+        f"TITLE: {title or 'UNTITLED'}",
+        f"FCM: {'DROP FRAME' if fps in DROPPING else 'NON-DROP FRAME'}",
+        "",
+    ]
+    about = [  # behind the events: some readers want nothing before them
+        f"* FRAME RATE: {fps.numerator}/{fps.denominator}",
+        *(f"* CHANNEL {channel}: {lane.name}" for channel, lane in zip(CHANNELS, lanes, strict=False)),
+        f"* NOT IN THIS LIST: {NOT_CARRIED}",
+    ]
+
+    def line(number: int, clip: Clip, channel: str, how: str, source: tuple[int, int], record: tuple[int, int]) -> str:
+        codes = [timecode(source[0], fps), timecode(source[1], fps)]
+        codes += [timecode(first + frame, fps) for frame in record]
+        shown = {"A3": "NONE", "A4": "NONE"}.get(channel, channel)
+        return f"{number:03d}  {reels.name(clip.media):<8} {shown:<5} {how:<8} {' '.join(codes)}"
+
+    for number, each in enumerate(events, 1):
+        source = (each.source, each.source + each.stop - each.start)
+        record = (each.start, each.stop)
+        if each.before is None or not each.dissolve:
+            lines.append(line(number, each.clip, each.channel, "C", source, record))
+            lines += _named(each, "FROM", each.clip)
+        else:
+            before, at = each.before
+            lines.append(line(number, before, each.channel, "C", (at, at), (each.start, each.start)))
+            lines.append(line(number, each.clip, each.channel, f"D    {each.dissolve:03d}", source, record))
+            lines += _named(each, "FROM", before) + _named(each, "TO", each.clip)
+    return "\n".join([*lines, *about]) + "\n"
+
+
+def _named(event: _Event, way: str, clip: Clip) -> list[str]:
+    aud = [f"AUD  {event.channel[1]}"] if event.channel in ("A3", "A4") and way == "FROM" else []
+    return [*aud, f"* {way} CLIP NAME: {clip.media.name}"]
+
+
+EVENT = re.compile(
+    r"(?P<number>\d{1,6})\s+(?P<reel>\S.{0,80}?)\s+(?P<channels>[A-Z0-9/]{1,12})\s+(?P<how>C|D|W\d{1,3}|KB?|KO)\s+(?:(?P<frames>\d{1,3})\s+)?"
+    r"(?P<times>(?:\d{2}[:;.]\d{2}[:;.]\d{2}[:;.,]\d{2,3}\s*){4})$"
+)
+NAMED = re.compile(r"\*\s*(?P<way>FROM|TO) CLIP NAME\s*:\s*(?P<name>.+)", re.IGNORECASE)
+PLACED = re.compile(r"\*\s*LOC\s*:\s*(?P<time>\S+)\s+\S+\s*(?P<name>.*)", re.IGNORECASE)
+RATED = re.compile(r"\*\s*FRAME RATE\s*:\s*(?P<rate>[\d./]+)", re.IGNORECASE)
+
+
+@dataclass
+class _Read:
+    """An event as it was read, in the order of the file."""
+
+    line: int
+    reel: str
+    channels: list[str]
+    how: str
+    frames: int
+    times: list[str]
+    name: str = ""
+
+
+@dataclass
+class _Found:
+    title: str = ""
+    drop: bool = False
+    rate: Fraction | None = None
+    events: list[_Read] = field(default_factory=list)
+    marks: list[tuple[str, str]] = field(default_factory=list)
+    speeds: int = 0
+
+
+def read(text: bytes, name: str, *, fps: Fraction | None = None) -> Opened:
+    """A list as a project. It does not say its frame rate: where `fps` does not either, it is told from its timecodes.
+
+    Times of media are those of their timecode; where that begins is found when they are relinked. Raises MediaError
+    for what is no list, with the line at fault.
+    """
+    found = _lines(text, name)
+    rate = fps or found.rate or _rate(found)
+    try:
+        return _project(found, name, rate)
+    except InvalidValue as error:
+        raise MediaError(f"{name} can't be read as an edit decision list: {error}") from error
+
+
+def _lines(text: bytes, name: str) -> _Found:
+    found = _Found()
+    lines = text.decode("utf-8-sig", "replace").splitlines()
+    if len(lines) > MOST_LINES:
+        raise MediaError(f"{name} has {len(lines)} lines; a list of at most {MOST_LINES} can be read.")
+    for number, raw in enumerate(lines, 1):
+        line = raw.strip()
+        if not line:
+            continue
+        event = EVENT.match(line)
+        if event is not None:
+            found.events.append(_event(event, number))
+        elif line[0].isdigit() and len(line.split()) > 4:
+            raise MediaError(f"{name}, line {number}: an event can't be read: {line[:60]!r}.")
+        else:
+            _remark(found, line)
+    if not found.events:
+        raise MediaError(f"{name} is no edit decision list: there is no event in it.")
+    return found
+
+
+def _event(found: re.Match[str], line: int) -> _Read:
+    channels = {"B": ["V", "A"], "AA": ["A", "A2"], "A1": ["A"], "V1": ["V"], "NONE": []}
+    said = found["channels"].upper()
+    parts = [part for each in said.split("/") for part in channels.get(each, [each])]
+    return _Read(line, found["reel"], parts, found["how"], int(found["frames"] or 0), found["times"].split())
+
+
+def _remark(found: _Found, line: str) -> None:
+    """A line that is no event: of the whole list, or of the event before it."""
+    upper = line.upper()
+    if upper.startswith("TITLE:"):
+        found.title = line[6:].strip()
+    elif upper.startswith("FCM:"):
+        found.drop = "NON" not in upper and "DROP" in upper
+    elif upper.startswith("M2"):
+        found.speeds += 1
+    elif upper.startswith("AUD") and found.events:
+        found.events[-1].channels += [f"A{part}" for part in line.split()[1:] if part in ("3", "4")]
+    elif (named := NAMED.match(line)) is not None and found.events:
+        last = found.events[-1]
+        dissolves = last.how != "C" and len(found.events) > 1
+        (found.events[-2] if dissolves and named["way"].upper() == "FROM" else last).name = named["name"].strip()[:200]
+    elif (placed := PLACED.match(line)) is not None:
+        found.marks.append((placed["time"], placed["name"].strip()[:200] or "marker"))
+    elif (rated := RATED.match(line)) is not None:
+        try:
+            found.rate = rate_of(float(Fraction(rated["rate"])))
+        except (ValueError, ZeroDivisionError):
+            found.rate = None
+
+
+def _rate(found: _Found) -> Fraction:
+    """The rate that is likely meant: the lowest usual one that has room for every frame number."""
+    if found.drop or any(";" in time for event in found.events for time in event.times):
+        return DROPPING[0]
+    highest = max(int(re.split(r"[:;.,]", time)[-1]) for event in found.events for time in event.times)
+    return next(
+        (rate for rate in (Fraction(25), Fraction(30), Fraction(50), Fraction(60)) if highest < rate), Fraction(60)
+    )
+
+
+def _project(found: _Found, name: str, fps: Fraction) -> Opened:
+    media: dict[str, Media] = {}
+    rows: dict[str, list[Clip]] = {"V": []}
+    left_out: dict[str, int] = {"changes of speed": found.speeds} if found.speeds else {}
+    first = min(found.events, key=lambda event: frame_of(event.times[2], fps)).times[2]
+    origin_n = time_of(frame_of(f"{first[:2]}:00:00:00", fps), fps)  # the programme begins at a whole hour
+    number = count(1)
+    for before, event in pairwise([None, *found.events]):
+        assert event is not None
+        _place(event, before, fps, origin_n, media, rows, left_out, number)
+    kinds = {channel: LaneKind.PICTURE if channel == "V" else LaneKind.SOUND for channel in rows}
+    lanes = tuple(
+        Lane(
+            i,
+            "Picture" if channel == "V" else channel.replace("A", "Sound ").strip() if channel != "A" else "Sound 1",
+            kinds[channel],
+            clips=tuple(
+                replace(clip, media=media[clip.media.name], link=clip.link)
+                for clip in sorted(rows[channel], key=lambda clip: (clip.start_n, clip.id))
+            ),
+        )
+        for i, channel in enumerate(sorted(rows, key=lambda channel: (channel != "V", channel)), 1)
+        if rows[channel]
+    )
+    for lane in lanes:
+        check(lane)
+    markers = tuple(
+        Marker(i, max(0, time_of(frame_of(time, fps), fps) - origin_n), text)
+        for i, (time, text) in enumerate(found.marks, 1)
+    )
+    remarks = (
+        [f"Read at {float(fps):.6g} frames a second, as the list does not say otherwise."] if not found.rate else []
+    )
+    if left_out:
+        remarks.append("Not carried over: " + ", ".join(f"{what} ({times})" for what, times in left_out.items()) + ".")
+    title = " ".join(found.title.split())[:200] or name.rsplit(".", 1)[0]
+    wanted = {medium.id: Wanted(medium.name) for medium in media.values()}
+    return Opened(Project(1, title, 0, lanes, markers=markers), wanted, (), tuple(remarks))
+
+
+def _place(
+    event: _Read,
+    before: _Read | None,
+    fps: Fraction,
+    origin_n: int,
+    media: dict[str, Media],
+    rows: dict[str, list[Clip]],
+    left_out: dict[str, int],
+    number: Iterator[int],
+) -> None:
+    """Lay an event onto its channels; what it covers of earlier ones gives way, but for the length of a dissolve."""
+    try:
+        frames = [frame_of(time, fps) for time in event.times]
+    except InvalidValue as error:
+        raise InvalidValue(f"line {event.line}: {error}") from error
+    offset_n, start_n, stop_n = (time_of(frames[0], fps), *(time_of(frame, fps) - origin_n for frame in frames[2:]))
+    if event.how.startswith("K"):
+        left_out["keys"] = left_out.get("keys", 0) + 1
+        return
+    if stop_n <= start_n or event.reel.upper() == "BL":
+        return
+    if start_n < 0 or stop_n > LARGEST_N:
+        raise InvalidValue(f"line {event.line}: it lies outside the 24 hours a timeline can have.")
+    if abs((frames[1] - frames[0]) - (frames[3] - frames[2])) > 1:
+        left_out["changes of speed"] = left_out.get("changes of speed", 0) + 1
+    called = event.name or (before.name if before and before.reel == event.reel else "") or event.reel
+    known = media.get(called) or stand_in(len(media) + 1, called, 1)
+    media[called] = replace(known, length_n=max(known.length_n, offset_n + stop_n - start_n))
+    both = {"V", "A"} <= set(event.channels)
+    link = next(number) if both else None
+    channels = [each for each in event.channels if each == "V" or each in CHANNELS]
+    if "A" in channels and "A2" in channels:
+        channels.remove("A2")  # both sound channels of one source are one stereo clip
+    for channel in channels:
+        over_n = 0
+        if event.how != "C":
+            if channel == "V":
+                left_out["dissolves and wipes of pictures"] = left_out.get("dissolves and wipes of pictures", 0) + 1
+            else:
+                over_n = time_of(event.frames, fps)
+        row = [_given_way(clip, start_n, stop_n, over_n, media) for clip in rows.get(channel, [])]
+        clip = Clip(next(number), called, media[called], start_n, offset_n, stop_n - start_n, link=link)
+        rows[channel] = [*(each for each in row if each is not None), clip]
+
+
+def _given_way(clip: Clip, start_n: int, stop_n: int, over_n: int, media: dict[str, Media]) -> Clip | None:
+    """An earlier clip with what a later one covers taken off its end, or, dissolved from, so much longer."""
+    if over_n and clip.stop_n == start_n:
+        known = media[clip.media.name]
+        media[known.name] = replace(known, length_n=max(known.length_n, clip.offset_n + clip.length_n + over_n))
+        return replace(clip, media=media[known.name], length_n=clip.length_n + min(over_n, stop_n - start_n))
+    if clip.stop_n <= start_n or stop_n <= clip.start_n:
+        return clip
+    return replace(clip, length_n=start_n - clip.start_n) if clip.start_n < start_n else None

@@ -1,0 +1,86 @@
+"""Fixtures: a project with everything a person can decide in it, handed off as files."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+import soundfile
+
+from jaylantern.core.pins import DipPin, Heard, Own, PointPin, SpeechPin
+from jaylantern.core.timebase import RATE
+from jaylantern.jobs import work
+from jaylantern.store import commands, jobs, projects
+from jaylantern.workbench import Workbench
+from tests import films, sounds
+
+
+@pytest.fixture
+def files(tmp_path) -> Path:
+    """A folder with talk, two beds that are called alike but for their folder, and a film with sound."""
+    folder = tmp_path / "files"
+    folder.mkdir()
+    soundfile.write(folder / "Talk.wav", sounds.talk({"vm-intro": 1.0}, seconds=8), RATE)
+    soundfile.write(folder / "Bed „1“ & more.flac", sounds.noise(seconds=8, channels=2, seed=4), RATE)
+    films.write_film(folder / "Film.mp4", seconds=6, sound=sounds.sine(hz=200, seconds=6, channels=2))
+    return folder
+
+
+@pytest.fixture
+def film(db, project_id, bring, files):
+    """A project with everything a person can decide in it."""
+    for path in sorted(files.iterdir()):
+        assert bring(path).state == "done"
+
+    def do(kind, **values):
+        commands.do(db, project_id, kind, values)
+        return projects.load(db, project_id)
+
+    now = projects.load(db, project_id)
+    bed, talk = (next(lane for lane in now.lanes if lane.name.startswith(name)) for name in ("Bed", "Talk"))
+    do("tag_lane", lane_id=talk.id, tag="dialogue")
+    do("tag_lane", lane_id=bed.id, tag="music")
+    do("split_clips", clip_ids=[bed.clips[0].id], at_n=3 * RATE)
+    do("set_settings", settings={"amount_db": -11, "fall": "eased", "target_lufs": -19})
+    do("raise_lane", lane_id=talk.id)
+    do("set_pair", upper=f"lane {talk.id}", lower="music", own={"amount_db": -9})
+    do("add_marker", at_n=2 * RATE, name="Bell")
+    do("set_in", at_n=RATE)
+    do("set_out", at_n=5 * RATE)
+    now = projects.load(db, project_id)
+    bed = next(lane for lane in now.lanes if lane.id == bed.id)
+    do("set_clips", clip_ids=[bed.clips[1].id], gain_db=-2.5)
+    do("fade_clips", clip_ids=[bed.clips[1].id], end="fade_out", length_n=RATE, shape="late")
+
+    def pinned(project, new_id):
+        spoken = talk.clips[0].media.id
+        heard = SpeechPin(new_id(), spoken, Heard.SPEECH, 5 * RATE, 6 * RATE)
+        dip = DipPin(new_id(), spoken, RATE, 2 * RATE, Own({"amount_db": -20.0}))
+        point = PointPin(new_id(), bed.clips[0].id, 4 * RATE, -3.0)
+        return "pins", replace(project, speech_pins=(heard,), dip_pins=(dip,), point_pins=(point,))
+
+    commands.carry_out(db, project_id, pinned)
+    return project_id
+
+
+@pytest.fixture
+def handed(bench, db, film, tmp_path):
+    """Hand the project off in a form; answers the only file."""
+
+    def make(what: str) -> Path:
+        job_id = jobs.create(db, film, kind="export", title=what, payload={"what": what, "pattern": "{what}"})
+        work.run(bench, job_id)
+        job = jobs.get(db, job_id)
+        assert job.state == "done", job.message
+        (path,) = bench.export_folder(job_id).iterdir()
+        return path
+
+    return make
+
+
+@pytest.fixture
+def elsewhere(tmp_path) -> Workbench:
+    made = Workbench(tmp_path / "elsewhere")
+    made.prepare()
+    return made
