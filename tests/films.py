@@ -11,14 +11,15 @@ import numpy as np
 from jaylantern.core.timebase import RATE
 
 FPS = 25
+FORMATS = {"prores_ks": "yuv422p10le"}
 
 
 def write_film(path: Path, *, seconds: float, sound: np.ndarray | None = None, codec: str = "libx264",
                sound_codec: str = "aac", flash_s: float | None = None) -> Path:  # fmt: skip
     """A small film: a grey picture that brightens, white from `flash_s` on for one frame; container by the ending."""
     with av.open(str(path), "w") as out:
-        stream = out.add_stream(codec, rate=FPS, options={"g": "25"} if codec == "libx264" else {})
-        stream.width, stream.height, stream.pix_fmt = 160, 96, "yuv420p"
+        stream = out.add_stream(codec, rate=FPS, options={"g": "25", "sc_threshold": "0"} if codec == "libx264" else {})
+        stream.width, stream.height, stream.pix_fmt = 160, 96, FORMATS.get(codec, "yuv420p")
         voice = None
         if sound is not None:
             voice = out.add_stream(sound_codec, rate=RATE, layout="mono" if sound.shape[1] == 1 else "stereo")

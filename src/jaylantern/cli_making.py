@@ -16,7 +16,8 @@ from jaylantern.core.timebase import RATE, clock, n_to_seconds
 from jaylantern.core.timecode import rate_of
 from jaylantern.errors import InvalidValue
 from jaylantern.jobs import exporting, opening
-from jaylantern.media.film import QUALITIES, SOUND_TRACKS
+from jaylantern.media.film import QUALITIES
+from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.told import Told
 
@@ -50,6 +51,7 @@ def add_to(commands: Any) -> None:
         )
         make.add_argument("--track", choices=list(SOUND_TRACKS), default="aac", help="sound of a film, default: aac")
         make.add_argument("--quality", choices=list(QUALITIES), default="medium", help="of a picture encoded anew")
+        make.add_argument("--keep", action="store_true", help="keep a film's own sound as a further track")
         make.add_argument("--media", type=Path, action="append", default=[], metavar="FOLDER",
                           help="where media are searched, by content and name; beside the project always")  # fmt: skip
         make.add_argument("--fps", metavar="N", help="frames a second an EDL counts in")
@@ -73,7 +75,7 @@ def _order(args: argparse.Namespace, form: str) -> rendering.Order:
         fps = rate_of(float(Fraction(args.fps))) if args.fps else None
     except (ValueError, ZeroDivisionError):
         raise InvalidValue(f"Frames a second are a number such as 25 or 30000/1001; {args.fps!r} is not.") from None
-    names = ("what", "rate", "stretch", "pattern", "track", "quality")
+    names = ("what", "rate", "stretch", "pattern", "track", "quality", "keep")
     wish = {**{name: getattr(args, name) for name in names}, "form": form}
     return rendering.Order(wish, settings, args.media, fps, args.data, args.over)
 

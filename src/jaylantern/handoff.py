@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
-from fractions import Fraction
 from pathlib import Path
 from typing import TextIO, TypeVar
 
@@ -18,7 +17,6 @@ from jaylantern.core.model import Tag
 from jaylantern.core.timebase import RATE
 from jaylantern.interchange import keyframes
 from jaylantern.media.decode import rechunked
-from jaylantern.media.film import Shot, SoundTrack, write_cut_film, write_film
 from jaylantern.media.sound_files import Form, Resampler, Writer, open_writer, resampled
 from jaylantern.media.wav import Bext, WavWriter
 
@@ -158,28 +156,6 @@ def write_wav(path: Path, blocks: Iterator[np.ndarray], *, channels: int = 2) ->
         return writer.over_n
 
     return whole(path, write)
-
-
-def write_film_with(path: Path, *, source: Path, name: str, blocks: Iterator[np.ndarray], track: SoundTrack) -> None:
-    """Write the film: picture copied from `source`, sound from the blocks."""
-    whole(path, lambda part: write_film(part, source=source, name=name, sound=blocks, track=track))
-
-
-def write_film_of(
-    path: Path,
-    *,
-    shots: Iterator[Shot],
-    size: tuple[int, int],
-    fps: Fraction,
-    crf: int,
-    blocks: Iterator[np.ndarray],
-    track: SoundTrack,
-) -> None:
-    """Write a film whose picture is encoded anew from shots, sound from the blocks."""
-    whole(
-        path,
-        lambda part: write_cut_film(part, shots=shots, size=size, fps=fps, crf=crf, sound=blocks, track=track),
-    )
 
 
 def write_text(path: Path, write: Callable[[TextIO], None]) -> None:

@@ -28,6 +28,7 @@ from jaylantern.core.model import Clip, Media, Project
 from jaylantern.core.timebase import SILENCE_DB
 from jaylantern.levels import Levels
 from jaylantern.media.probe import timecode_start
+from jaylantern.media.sound import SoundStore
 from jaylantern.recent import Recent
 from jaylantern.store import connection, jobs, projects
 
@@ -170,12 +171,13 @@ class Workbench:
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
         return pipeline.decide(project, {number: self.facts(media) for number, media in sounding.items()})
 
+    def sound(self, media: Media) -> SoundStore:
+        """The decoded sound of a medium that has some."""
+        return intake.sound_store(self.media_folder(media.sha256), self.about(media))
+
     def reader(self, project: Project) -> Callable[[int, int, int], np.ndarray]:
         """The function rendering reads a project's sound by."""
-        stores = {
-            clip.media.id: intake.sound_store(self.media_folder(clip.media.sha256), self.about(clip.media))
-            for _, clip in project.sounding()
-        }
+        stores = {clip.media.id: self.sound(clip.media) for _, clip in project.sounding()}
         return lambda media_id, start_n, stop_n: stores[media_id].read(start_n, stop_n)
 
     def block(self, project: Project, variant: Variant, k: int) -> np.ndarray:

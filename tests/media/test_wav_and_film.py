@@ -12,8 +12,10 @@ import soundfile
 
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError
+from jaylantern.media import cuts
 from jaylantern.media import wav as wavs
-from jaylantern.media.film import QUALITIES, SOUND_TRACKS, Shot, suffix_for, write_cut_film, write_film
+from jaylantern.media.film import QUALITIES, Shot, suffix_for, write_cut_film, write_film
+from jaylantern.media.film_sound import SOUND_TRACKS, codecs_of
 from jaylantern.media.wav import WavWriter
 from tests import films, sounds
 
@@ -152,3 +154,110 @@ def test_a_source_that_ends_early_holds_its_last_frame(tmp_path):
     _, _, greys = flash_and_beep(out)
     assert len(greys) == 50
     assert greys[49] == pytest.approx(greys[24], abs=2)
+
+
+# — cut films whose picture is copied —
+
+
+def frames_of(path) -> list[np.ndarray]:
+    with av.open(str(path)) as film:
+        return [frame.to_ndarray(format="gray") for frame in film.decode(video=0)]
+
+
+def silence(seconds: float):
+    return iter([np.zeros((round(seconds * RATE), 2), np.float32)])
+
+
+def piece(source, start_s: float, seconds: float) -> Shot:
+    return Shot(round(seconds * RATE), source, source.name, round(start_s * RATE))
+
+
+def test_pieces_that_begin_and_end_at_key_frames_are_copied_frame_for_frame(tmp_path):
+    """Groups of 25 frames (`films.write_film`), with frames that are coded out of order within them."""
+    source = films.write_film(tmp_path / "film.mp4", seconds=6, flash_s=2.0)
+    shots = [piece(source, 4, 2), piece(source, 2, 1), piece(source, 0, 1)]
+    sound = np.zeros((4 * RATE, 2), np.float32)
+    sound[2 * RATE : 2 * RATE + 4800] = 0.5 * sounds.sine(hz=2000, seconds=0.1, channels=2)
+    plan = cuts.plan(shots, Fraction(25))
+    assert plan.ahead > 0  # there is something out of order, else the test is worth little
+    for ending in (".mp4", ".mkv"):
+        out = tmp_path / f"out{ending}"
+        cuts.write(out, plan, sound=iter([sound]))
+        whole = frames_of(source)
+        copied = frames_of(out)
+        wanted = [*whole[100:150], *whole[50:75], *whole[0:25]]
+        assert len(copied) == len(wanted)
+        assert all(np.array_equal(one, other) for one, other in zip(copied, wanted, strict=True))
+        flash_s, beep_s, _ = flash_and_beep(out)
+        assert flash_s == pytest.approx(2.0, abs=0.001)
+        assert beep_s == pytest.approx(2.0, abs=1024 / RATE)
+
+
+def test_where_every_frame_stands_alone_any_frame_can_be_cut_at(tmp_path):
+    source = films.write_film(tmp_path / "film.mov", seconds=2, codec="prores_ks")
+    shots = [piece(source, 1.2, 0.36), piece(source, 0.04, 0.8)]
+    cuts.write(tmp_path / "out.mkv", cuts.plan(shots, Fraction(25)), sound=silence(1.16))
+    whole, copied = frames_of(source), frames_of(tmp_path / "out.mkv")
+    wanted = [*whole[30:39], *whole[1:21]]
+    assert all(np.array_equal(one, other) for one, other in zip(copied, wanted, strict=True))
+
+
+def test_cuts_that_do_not_allow_it_are_named(tmp_path):
+    source = films.write_film(tmp_path / "film.mp4", seconds=4)
+    other = films.write_film(tmp_path / "film.mkv", seconds=2, codec="libvpx")
+    for shots, word in (
+        ([piece(source, 0.4, 1)], r"00:00\.00 lies within a group"),
+        ([piece(source, 0, 1), piece(source, 1, 0.6)], r"00:01\.60 lies within a group"),
+        ([piece(source, 0, 1), Shot(RATE)], r"no picture at 00:01\.0"),
+        ([piece(source, 0, 1), piece(other, 0, 1)], "different kinds"),
+        ([piece(source, 0, 1), piece(source, 0, 0.005)], "shorter than a frame"),
+    ):
+        with pytest.raises(cuts.CantCopy, match=word):
+            cuts.plan(shots, Fraction(25))
+
+
+# — the original sound as a second track —
+
+
+def onset(path, track: int) -> float:
+    """When a track of sound begins to be heard, in seconds of the film's picture."""
+    with av.open(str(path)) as film:
+        zero = (film.streams.video[0].start_time or 0) * film.streams.video[0].time_base
+    with av.open(str(path)) as film:
+        for frame in film.decode(audio=track):
+            loud = np.flatnonzero(np.abs(frame.to_ndarray().reshape(-1)[: frame.samples].astype(float)) > 0.05)
+            if len(loud):
+                return float(frame.time + loud[0] / frame.sample_rate - zero)
+    return float("inf")
+
+
+@pytest.mark.parametrize(("sound_codec", "ending"), [("aac", ".mp4"), ("pcm_s16le", ".mkv")])
+def test_the_original_sound_is_kept_packet_for_packet_and_in_step(tmp_path, sound_codec, ending):
+    original = np.zeros((4 * RATE, 2), np.float32)
+    original[round(1.5 * RATE) :] = sounds.sine(hz=700, seconds=2.5, channels=2)
+    name = "film.mp4" if sound_codec == "aac" else "film.mov"
+    source = films.write_film(tmp_path / name, seconds=4, sound=original, sound_codec=sound_codec)
+    kept = codecs_of(source, name)
+    out = tmp_path / f"out{suffix_for('h264', kept=kept)}"
+    assert out.suffix == ending
+    write_film(out, source=source, name=name, sound=iter([np.zeros((4 * RATE, 2), np.float32)]), keep=True)
+    with av.open(str(out)) as film:
+        assert [stream.codec_context.name for stream in film.streams.audio] == ["aac", kept[0]]
+        titles = [stream.metadata.get("title") or stream.metadata.get("handler_name") for stream in film.streams.audio]
+        assert titles == ["Mix", "Original"]
+    assert onset(out, 0) == float("inf")
+    if sound_codec == "aac":
+        assert onset(out, 1) == pytest.approx(onset(source, 0), abs=0.002)
+    assert onset(out, 1) == pytest.approx(1.5, abs=1024 / RATE)
+
+
+def test_of_a_cut_film_the_original_is_a_second_track_as_it_is_given(tmp_path):
+    source = films.write_film(tmp_path / "film.mp4", seconds=2)
+    also = np.zeros((2 * RATE, 2), np.float32)
+    also[RATE:] = sounds.sine(hz=700, seconds=1, channels=2)
+    write_cut_film(
+        tmp_path / "out.mp4", shots=iter([piece(source, 0.2, 1), piece(source, 0, 1)]), size=(160, 96),
+        fps=Fraction(25), crf=21, sound=silence(2), also=iter([also]),
+    )  # fmt: skip
+    assert onset(tmp_path / "out.mp4", 0) == float("inf")
+    assert onset(tmp_path / "out.mp4", 1) == pytest.approx(1.0, abs=1024 / RATE)

@@ -13,7 +13,8 @@ import numpy as np
 from jaylantern import archive, handoff
 from jaylantern.archive import Belonging
 from jaylantern.core import picture
-from jaylantern.core.mix import ALONE, STEMS, Variant
+from jaylantern.core.analysis import as_float
+from jaylantern.core.mix import ALONE, BLOCK_N, STEMS, Variant
 from jaylantern.core.model import Clip, Tag
 from jaylantern.core.portable import Called
 from jaylantern.core.timebase import RATE
@@ -21,7 +22,9 @@ from jaylantern.errors import InvalidValue, Refused
 from jaylantern.handoff import Progress, Written
 from jaylantern.jobs import data
 from jaylantern.jobs.task import PATTERN, STRETCHES, TOKENS, WORDS, Task, Wish
-from jaylantern.media.film import QUALITIES, SOUND_TRACKS, Shot, suffix_for
+from jaylantern.media import cuts
+from jaylantern.media.film import QUALITIES, Shot, suffix_for, write_cut_film, write_film
+from jaylantern.media.film_sound import SOUND_TRACKS, codecs_of
 from jaylantern.media.sound_files import form_of
 from jaylantern.store import jobs, media
 from jaylantern.store.jobs import Job
@@ -60,6 +63,7 @@ def wish_of(values: dict[str, Any]) -> Wish:
         asked_at=str(values.get("asked_at", "")),
         track=SOUND_TRACKS[track],
         quality=quality,
+        keep=values.get("keep") in (True, "keep"),
     )
 
 
@@ -169,7 +173,7 @@ def _stems(task: Task) -> str:
 
 
 def _film(task: Task) -> str:
-    """The picture copied where it is one uncut clip, else encoded anew as the timeline shows it."""
+    """The picture copied where it is one uncut clip or its cuts allow it, else encoded as the timeline shows it."""
     clip = picture.uncut(task.project)
     if clip is not None:
         return _copied_film(task, clip)
@@ -178,16 +182,30 @@ def _film(task: Task) -> str:
     if first is None:
         raise Refused("There is no picture on the timeline. Bring in the film, or hand off the mix as sound.")
     about, track = task.bench.about(first.media), task.wish.track
-    handoff.write_film_of(
-        task.path("film", suffix_for("h264", track)),
-        shots=iter([_shot(task, piece) for piece in shown]),
-        size=(about.width // 2 * 2, about.height // 2 * 2),
-        fps=task.fps,
-        crf=QUALITIES[task.wish.quality][1],
-        blocks=_film_sound(task, 0, task.project.length_n),
-        track=track,
-    )
-    return f"The picture was encoded anew, because {picture.why_anew(task.project)}."
+    shots = [_shot(task, piece) for piece in shown]
+    blocks = _film_sound(task, 0, task.project.length_n)
+    also = _original_sound(task, shown) if task.wish.keep else None
+    task.report(0.0, "looking at the cuts")
+    try:
+        plan = cuts.plan(shots, task.fps)
+    except cuts.CantCopy as why:
+        handoff.whole(
+            task.path("film", suffix_for("h264", track)),
+            lambda part: write_cut_film(
+                part,
+                shots=iter(shots),
+                size=(about.width // 2 * 2, about.height // 2 * 2),
+                fps=task.fps,
+                crf=QUALITIES[task.wish.quality][1],
+                sound=blocks,
+                track=track,
+                also=also,
+            ),
+        )
+        return f"The picture was encoded anew, because {why}."
+    path = task.path("film", suffix_for(about.picture_codec, track))
+    handoff.whole(path, lambda part: cuts.write(part, plan, sound=blocks, track=track, also=also))
+    return f"The picture was copied in {len(shots)} pieces: every cut lies on a frame that can stand alone."
 
 
 def _shot(task: Task, piece: picture.Piece) -> Shot:
@@ -200,14 +218,29 @@ def _shot(task: Task, piece: picture.Piece) -> Shot:
 
 def _copied_film(task: Task, clip: Clip) -> str:
     about, track = task.bench.about(clip.media), task.wish.track
-    handoff.write_film_with(
-        task.path("film", suffix_for(about.picture_codec, track)),
-        source=task.bench.media_folder(clip.media.sha256) / "original",
-        name=clip.name,
-        blocks=_film_sound(task, clip.start_n, clip.stop_n),
-        track=track,
+    source = task.bench.media_folder(clip.media.sha256) / "original"
+    kept = codecs_of(source, clip.name) if task.wish.keep else []
+    blocks = _film_sound(task, clip.start_n, clip.stop_n)
+    handoff.whole(
+        task.path("film", suffix_for(about.picture_codec, track, kept)),
+        lambda part: write_film(part, source=source, name=clip.name, sound=blocks, track=track, keep=task.wish.keep),
     )
-    return ""
+    return "The film has no sound of its own to be kept." if task.wish.keep and not kept else ""
+
+
+def _original_sound(task: Task, shown: list[picture.Piece]) -> Iterator[np.ndarray]:
+    """The sound of the films that are seen, as they brought it, silence where there is none."""
+    for piece in shown:
+        media = None if piece.clip is None else piece.clip.media
+        sound = task.bench.sound(media) if media is not None and media.has_sound else None
+        for start_n in range(piece.start_n, piece.stop_n, BLOCK_N):
+            stop_n = min(start_n + BLOCK_N, piece.stop_n)
+            block = np.zeros((stop_n - start_n, 2), np.float32)
+            if sound is not None and piece.clip is not None:
+                shift = piece.clip.offset_n - piece.clip.start_n
+                found = as_float(sound.read(start_n + shift, stop_n + shift))
+                block[: len(found)] = found  # of one channel on both sides
+            yield block
 
 
 def _film_sound(task: Task, start_n: int, stop_n: int) -> Iterator[np.ndarray]:

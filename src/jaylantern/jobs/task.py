@@ -14,7 +14,7 @@ from jaylantern.core.model import Clip, Project
 from jaylantern.core.timecode import rate_of
 from jaylantern.errors import Refused
 from jaylantern.handoff import Progress
-from jaylantern.media.film import SOUND_TRACKS, SoundTrack
+from jaylantern.media.film_sound import SOUND_TRACKS, SoundTrack
 from jaylantern.media.sound_files import Form
 from jaylantern.media.wav import Bext
 from jaylantern.pipeline import Decided
@@ -47,6 +47,7 @@ class Wish:
     asked_at: str = ""
     track: SoundTrack = SOUND_TRACKS["aac"]  # of a film
     quality: str = "medium"  # of a picture that is encoded anew
+    keep: bool = False  # the film's own sound, as a further track
 
     @property
     def when(self) -> datetime:

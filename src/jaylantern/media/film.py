@@ -2,47 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
 
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError
+from jaylantern.media.film_sound import MP4_SOUNDS, SOUND_TRACKS, SoundTrack, Tracks
 from jaylantern.media.probe import open_media, picture_stream
 
 MP4_CODECS = frozenset({"h264", "hevc", "mpeg4", "av1", "vp9"})
 
 
-@dataclass(frozen=True)
-class SoundTrack:
-    """How the sound of a film is written: encoder, its sample format, bit rate, and whether MP4 can hold it."""
-
-    name: str
-    label: str
-    codec: str
-    form: str
-    bit_rate: int = 0
-    in_mp4: bool = True
-
-
-SOUND_TRACKS = {
-    each.name: each
-    for each in (
-        SoundTrack("aac", "AAC 192 kbit/s", "aac", "fltp", 192_000),
-        SoundTrack("opus", "Opus 160 kbit/s", "libopus", "flt", 160_000, in_mp4=False),
-        SoundTrack("pcm", "PCM 24 bit", "pcm_s24le", "s32", in_mp4=False),
-    )
-}
 QUALITIES = {"high": ("high", 17), "medium": ("medium", 21), "small": ("small file", 26)}  # constant rate factors
 
 
-def suffix_for(picture_codec: str, track: SoundTrack = SOUND_TRACKS["aac"]) -> str:
-    """File ending of a film that can hold this picture and sound: .mp4 where it can, else .mkv."""
-    return ".mp4" if picture_codec in MP4_CODECS and track.in_mp4 else ".mkv"
+def suffix_for(picture_codec: str, track: SoundTrack = SOUND_TRACKS["aac"], kept: Sequence[str] = ()) -> str:
+    """File ending of a film that can hold this picture, this sound and kept sounds of these codecs: .mp4, else .mkv."""
+    fits = picture_codec in MP4_CODECS and track.in_mp4 and set(kept) <= MP4_SOUNDS
+    return ".mp4" if fits else ".mkv"
+
+
+@contextmanager
+def opened(path: Path, name: str) -> Iterator[Any]:
+    """A container for writing, MP4 or Matroska by the ending of `path`."""
+    form = "mp4" if path.suffix == ".mp4" else "matroska"
+    try:
+        with av.open(str(path), "w", format=form, options={"movflags": "+faststart"} if form == "mp4" else {}) as out:
+            yield out
+    except av.FFmpegError as error:
+        raise MediaError(f"The picture of {name} can't be put into a {form} file: {error.strerror}.") from error
 
 
 def write_film(
@@ -52,31 +47,31 @@ def write_film(
     name: str,
     sound: Iterator[np.ndarray],
     track: SoundTrack = SOUND_TRACKS["aac"],
+    keep: bool = False,
 ) -> None:
     """Mux the picture of `source` with `sound` (blocks of (n, 2) float32 at 48 kHz).
 
-    The container is MP4 or Matroska by the ending of `path`. Packets are written in order of time as both
-    streams advance, so memory stays flat. Raises MediaError if the container refuses the picture.
+    The container is MP4 or Matroska by the ending of `path`. Packets are written in order of time as all streams
+    advance, so memory stays flat. With `keep` the sound tracks of the source follow, their packets copied. Raises
+    MediaError if the container refuses the picture.
     """
     with open_media(source, name) as film:
         picture = picture_stream(film)
         if picture is None:
             raise MediaError(f"{name} has no picture.")
-        form = "mp4" if path.suffix == ".mp4" else "matroska"
-        options = {"movflags": "+faststart"} if form == "mp4" else {}
-        try:
-            with av.open(str(path), "w", format=form, options=options) as out:
-                _mux(out, film, picture, sound, track)
-        except av.FFmpegError as error:
-            raise MediaError(f"The picture of {name} can't be put into a {form} file: {error.strerror}.") from error
+        with opened(path, name) as out:
+            _mux(out, film, picture, sound, track, [*film.streams.audio] if keep else [])
 
 
-def _mux(out, film, picture, sound: Iterator[np.ndarray], track: SoundTrack) -> None:
+def _mux(out: Any, film: Any, picture: Any, sound: Iterator[np.ndarray], track: SoundTrack, kept: list[Any]) -> None:
     copied = out.add_stream_from_template(picture)
     origin = picture.start_time or 0
-    written = _Encoder(out, track, sound)
-    for packet in film.demux(picture):
+    written = Tracks(out, track, sound, kept=kept, origin=origin * picture.time_base)
+    for packet in film.demux(picture, *kept):
         if packet.dts is None and packet.pts is None:
+            continue
+        if packet.stream_index != picture.index:
+            written.copy(packet)
             continue
         packet.pts = None if packet.pts is None else packet.pts - origin
         packet.dts = None if packet.dts is None else packet.dts - origin
@@ -106,18 +101,18 @@ def write_cut_film(
     crf: int,
     sound: Iterator[np.ndarray],
     track: SoundTrack = SOUND_TRACKS["aac"],
+    also: Iterator[np.ndarray] | None = None,
 ) -> None:
-    """Encode shots one after another as H.264 of a size (width, height, both even) and rate, and mux them with `sound`.
+    """Encode shots one after another as H.264 of a size (width, height, both even) and rate, and mux them with `sound`
+    and, as a second track, with `also`.
 
     A shot that has another shape stands in black bars. Each frame shows what its source shows in the middle of it.
     Raises MediaError for a source that can't be read.
     """
-    form = "mp4" if path.suffix == ".mp4" else "matroska"
-    options = {"movflags": "+faststart"} if form == "mp4" else {}
-    with av.open(str(path), "w", format=form, options=options) as out:
+    with opened(path, "the film") as out:
         picture = out.add_stream("libx264", rate=fps, options={"preset": "veryfast", "crf": str(crf)})
         picture.width, picture.height, picture.pix_fmt = *size, "yuv420p"
-        written = _Encoder(out, track, sound)
+        written = Tracks(out, track, sound, also=also)
         for number, frame in enumerate(_frames(shots, size, fps)):
             frame.pts, frame.time_base, frame.pict_type = number, 1 / fps, 0
             written.until(float(number / fps))
@@ -185,43 +180,3 @@ class _Fitted:
         top, left = (height - inner[1]) // 2, (width - inner[0]) // 2
         whole[top : top + inner[1], left : left + inner[0]] = small
         return av.VideoFrame.from_ndarray(whole, format="rgb24").reformat(format="yuv420p")
-
-
-class _Encoder:
-    """Encodes the sound just far enough ahead of the picture."""
-
-    def __init__(self, out, track: SoundTrack, blocks: Iterator[np.ndarray]) -> None:
-        rate = {"bit_rate": track.bit_rate} if track.bit_rate else {}
-        options = {"aac_coder": "fast"} if track.codec == "aac" else {}
-        self._stream = out.add_stream(track.codec, rate=RATE, layout="stereo", options=options, **rate)
-        self._stream.format = track.form
-        self._out, self._form, self._blocks, self._done_n = out, track.form, blocks, 0
-
-    def until(self, seconds: float) -> None:
-        while self._done_n < seconds * RATE and self._next():
-            pass
-
-    def finish(self) -> None:
-        while self._next():
-            pass
-        self._out.mux(self._stream.encode(None))
-
-    def _next(self) -> bool:
-        block = next(self._blocks, None)
-        if block is None or not len(block):
-            return False
-        frame = av.AudioFrame.from_ndarray(_laid_out(block, self._form), format=self._form, layout="stereo")
-        frame.sample_rate, frame.pts, frame.time_base = RATE, self._done_n, Fraction(1, RATE)
-        self._out.mux(self._stream.encode(frame))
-        self._done_n += len(block)
-        return True
-
-
-def _laid_out(block: np.ndarray, form: str) -> np.ndarray:
-    """Samples (n, 2) as an encoder wants them: planar, packed, or packed whole numbers of 24 bit in 32."""
-    if form == "fltp":
-        return np.ascontiguousarray(block.T)
-    if form == "flt":
-        return np.ascontiguousarray(block).reshape(1, -1)
-    steps = np.clip(np.rint(block.astype(np.float64) * (1 << 23)), -(1 << 23), (1 << 23) - 1)
-    return (steps.astype(np.int32) << 8).reshape(1, -1)

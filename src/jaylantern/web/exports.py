@@ -36,6 +36,7 @@ def ask(project_id: int) -> ResponseReturnValue:
         "asked_at": wish.asked_at,
         "track": wish.track.name,
         "quality": wish.quality,
+        "keep": wish.keep,
     }
     title = TITLES[wish.what] + detail + part
     job_id = jobs.create(db(), project_id, kind="export", title=title, payload=payload)

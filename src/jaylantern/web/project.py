@@ -16,7 +16,8 @@ from jaylantern.core.thinning import thinned
 from jaylantern.core.timebase import ms_to_n
 from jaylantern.errors import NotFound
 from jaylantern.jobs.data import DATA
-from jaylantern.media.film import QUALITIES, SOUND_TRACKS
+from jaylantern.media.film import QUALITIES
+from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.pipeline import Decided
 from jaylantern.store import commands, edits, jobs, media, projects
