@@ -116,3 +116,34 @@ def test_the_report_is_a_page_of_its_own(level: Page):
     expect(report.get_by_role("heading", name="Ducked film")).to_be_visible()
     expect(report.get_by_role("img", name="Gain of the music over the film")).to_be_visible()
     assert report.locator("table").last.locator("tbody tr").count() == 2
+
+
+def test_a_lane_over_full_scale_is_marked_until_the_mark_is_clicked_away(page: Page, ducked_project):
+    bed = page.locator(".lane-head", has=page.get_by_label("Name of lane Bed"))
+    bed.locator(".fader-said").fill("24")
+    page.keyboard.press("Enter")
+    expect(bed.locator(".lane-level")).not_to_have_class(re.compile("clipped"))
+    page.keyboard.press("Space")
+    expect(bed.locator(".lane-level")).to_have_class(re.compile("clipped"))
+    talk = page.locator(".lane-head", has=page.get_by_label("Name of lane Talk"))
+    expect(talk.locator(".lane-level")).not_to_have_class(re.compile("clipped"))
+    page.keyboard.press("Space")
+    expect(bed.locator(".lane-level")).to_have_class(re.compile("clipped"))  # it stays when nothing plays any more
+    expect(page.locator("#clip-mark")).to_be_disabled()  # the limiter keeps the mix itself under its ceiling
+    bed.locator(".lane-level").click()
+    expect(bed.locator(".lane-level")).not_to_have_class(re.compile("clipped"))
+
+
+def test_clips_are_measured_by_themselves_and_the_usual_band_of_peaks_is_shown(page: Page, ducked_project):
+    page.keyboard.press("4")
+    expect(page.locator(".loud-lane")).not_to_have_count(0)
+    page.locator("#measured-of").select_option("clips")
+    expect(page.locator(".loud-clip", has_text="Talk.wav")).to_be_visible()
+    expect(page.locator(".loud-lane")).to_have_count(0)
+    band = page.locator("#peak-band")
+    band.click()
+    expect(page.locator("body")).to_have_class(re.compile("peak-band"))
+    page.keyboard.press("3")
+    expect(page.locator("body")).not_to_have_class(re.compile("peak-band"))
+    page.keyboard.press("4")
+    expect(band).to_have_attribute("aria-pressed", "true")

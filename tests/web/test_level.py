@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 import json
+import math
 import re
 
 import pytest
+
+from jaylantern import intake
+from jaylantern.core.loudness import Loudness
+from jaylantern.web.levels import Row
 
 
 @pytest.fixture
@@ -133,3 +138,24 @@ def test_an_empty_project_has_nothing_to_measure(visitor):
     number = answer.json["id"]
     assert "Nothing to measure yet" in visitor.client.get(f"/projects/{number}/measured").text
     assert "nothing of that kind" in visitor.client.get(f"/projects/{number}/match?target=-23").text
+
+
+def test_clips_measure_what_their_sound_does(film, tmp_path):
+    """By themselves, before anything gives way: as the file itself is measured (ITU-R BS.1770-5)."""
+    page = film.get("measured?of=clips")
+    row = page[page.index("Bed: Bed.wav") :]
+    found = [float(text.replace("−", "-")) for text in re.findall(r"<td[^>]*>([−\d.]+)", row)[:5]]
+    own = intake.loudness_of(tmp_path / "Bed.wav")
+    wanted = (own.integrated_lufs, own.loudness_range_lu, own.max_short_term_lufs, own.max_momentary_lufs)
+    assert found[:4] == pytest.approx(wanted, abs=0.11)
+    assert found[4] == pytest.approx(own.true_peak_dbtp, abs=0.06)
+
+
+@pytest.mark.parametrize(
+    ("peak_db", "band"), [(-5.1, "under"), (-5.0, "in"), (-4.0, "in"), (-3.0, "in"), (-2.9, "over"), (-math.inf, "")]
+)
+def test_peaks_of_lanes_lie_in_the_usual_band_or_not(peak_db, band):
+    """−5 to −3 dBFS for a single lane: common practice."""
+    loudness = Loudness(-20.0, 5.0, -15.0, -14.0, peak_db)
+    assert Row("Bed", loudness, "lane").band == band
+    assert Row("Mix", loudness, "mix").band == ""

@@ -30,6 +30,8 @@ from jaylantern.web.score import scored
 blueprint = Blueprint("levels", __name__, url_prefix="/projects/<int:project_id>")
 DRAWN_STEPS = 5  # short-term loudness is drawn every half second
 MOST_PLACES = 12
+MOST_CLIPS = 400
+PEAK_BAND_DB = (-5.0, -3.0)  # where the peaks of a single lane are put: common practice
 USUAL_TOLERANCE_LU = 1.0
 SUBJECTS = {
     "dialogue": "Dialogue clips",
@@ -74,6 +76,29 @@ class Row:
     loudness: Loudness
     kind: str = ""
 
+    @property
+    def band(self) -> str:
+        """Where the peak lies: "under" the usual band, "in" it, or "over" it; "" for what is no lane and no clip."""
+        if self.kind not in ("lane", "clip") or not math.isfinite(self.loudness.true_peak_dbtp):
+            return ""
+        low_db, high_db = PEAK_BAND_DB
+        peak = self.loudness.true_peak_dbtp
+        return "under" if peak < low_db else "in" if peak <= high_db else "over"
+
+
+def clip_rows(project: Project, level: Level) -> list[Row]:
+    """The mix, and every clip by itself before anything gives way, in the order of the lanes; at most so many."""
+    clips = [(lane, clip) for lane, clip in project.sounding()][:MOST_CLIPS]
+    known = bench().levels.clips(project, {clip.id for _, clip in clips})
+    return [
+        Row("Mix", level.loudness, "mix"),
+        *(
+            Row(f"{lane.name}: {clip.name}", measured(known[clip.id].power, true_peak=known[clip.id].true_peak), "clip")
+            for lane, clip in clips
+            if clip.id in known
+        ),
+    ]
+
 
 def rows_of(project: Project, level: Level) -> list[Row]:
     """The mix, all speech, all music, and every lane that sounds."""
@@ -110,7 +135,7 @@ def measure(project_id: int) -> ResponseReturnValue:
     return render_template(
         "project/_measured.html",
         project=project,
-        rows=rows_of(project, found),
+        rows=clip_rows(project, found) if request.args.get("of") == "clips" else rows_of(project, found),
         places=places[:MOST_PLACES],
         all_places=len(places),
         off_lu=found.loudness.integrated_lufs - project.settings.target_lufs,

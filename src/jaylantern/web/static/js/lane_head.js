@@ -8,6 +8,7 @@ import { figure } from "./units.js";
 const LOW_DB = -48;
 const HIGH_DB = 12;
 const FLOOR_DB = -54; // where the level begins to show
+const HOLD_FRAMES = 70; // how long the highest level stays marked
 
 export class LaneHead {
   /** @param {import("./timeline.js").Timeline} timeline */
@@ -26,7 +27,7 @@ export class LaneHead {
            <button type="button" class="lane-switch solo" title="Solo">S</button>
            <input type="range" class="fader" min="${LOW_DB}" max="${HIGH_DB}" step="0.5">
            <input class="fader-said figure" inputmode="decimal" autocomplete="off">${menu}</div>
-           <div class="lane-level" aria-hidden="true"><i></i></div><div class="lane-edge"></div>`;
+           <div class="lane-level" aria-hidden="true" title="Level of the lane while it plays; click takes the clip mark off"><i></i><b></b><s></s></div><div class="lane-edge"></div>`;
     const find = (name) => this.element.querySelector(name);
     this._name = find(".lane-name");
     this._tag = find(".lane-tag");
@@ -35,9 +36,12 @@ export class LaneHead {
     this._fold = find(".lane-fold");
     this._menu = find(".lane-menu");
     this._level = find(".lane-level i");
+    this._hold = { element: find(".lane-level b"), db: FLOOR_DB, frames: 0 };
     this._shown = "";
     this._wire(timeline, find);
     if (this._tag) this._wireSound(find);
+    find(".lane-level")?.addEventListener("click", () => document.dispatchEvent(new Event("jay:unclip")));
+    document.addEventListener("jay:unclip", () => this._level?.parentElement.classList.remove("clipped"));
   }
 
   _wire(timeline, find) {
@@ -89,12 +93,17 @@ export class LaneHead {
   /** The level of the lane, dBFS; null: silence. */
   showLevel(db) {
     if (!this._level) return;
-    const share = db === null ? 0 : Math.min(Math.max((db - FLOOR_DB) / -FLOOR_DB, 0), 1);
-    const text = share.toFixed(2);
+    const hold = this._hold;
+    hold.frames -= 1;
+    if ((db ?? FLOOR_DB) >= hold.db || hold.frames <= 0) Object.assign(hold, { db: db ?? FLOOR_DB, frames: HOLD_FRAMES });
+    const place = (level) => Math.min(Math.max((level - FLOOR_DB) / -FLOOR_DB, 0), 1).toFixed(2);
+    const text = `${place(db ?? FLOOR_DB)} ${place(hold.db)}`;
     if (text === this._shown) return;
     this._shown = text;
-    this._level.style.transform = `scaleX(${text})`;
+    this._level.style.transform = `scaleX(${place(db ?? FLOOR_DB)})`;
     this._level.classList.toggle("hot", db !== null && db > -1);
+    hold.element.style.left = `${100 * place(hold.db)}%`;
+    if (db !== null && db >= 0) this._level.parentElement.classList.add("clipped"); // until it is clicked away
   }
 
   /** Show the lane as it is now. */

@@ -5,6 +5,7 @@ import { DropCard } from "./drop_card.js";
 import { say, saying } from "./said.js";
 import { typed } from "./units.js";
 
+const BAND = "jay-lantern: peak band";
 const UNITS = { loudness: "LUFS", true_peak: "dBTP", sample_peak: "dBFS" };
 
 export class LevelPanel {
@@ -22,6 +23,9 @@ export class LevelPanel {
     card.box.addEventListener("click", (event) => this._target(event));
     card.box.addEventListener("submit", (event) => this._add(event));
     this._card = card;
+    this._band = tray.querySelector("#peak-band");
+    this._band.addEventListener("click", () => this._showBand(this._band.getAttribute("aria-pressed") !== "true"));
+    this._showBand(localStorage.getItem(BAND) === "true");
     this._chosen();
     this._measured();
   }
@@ -30,6 +34,14 @@ export class LevelPanel {
     this._stop.abort();
     this._card.destroy();
     this._timeline.loudness.show(null);
+    document.body.classList.remove("peak-band");
+  }
+
+  /** The band in which peaks of a lane are usually put, on the meters and in the table. */
+  _showBand(shown) {
+    localStorage.setItem(BAND, shown);
+    this._band.setAttribute("aria-pressed", shown);
+    document.body.classList.toggle("peak-band", shown);
   }
 
   _measured() {

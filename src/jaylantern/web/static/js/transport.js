@@ -20,6 +20,7 @@ export class Transport {
     this._by = (id) => document.getElementById(id);
     this._bars = [FLOOR_DB, FLOOR_DB];
     this._held = { db: FLOOR_DB, frames: 0 };
+    this._clipped = false;
     this._wire();
     this._frame = this._frame.bind(this);
     requestAnimationFrame(this._frame);
@@ -34,6 +35,10 @@ export class Transport {
     this._by("loop").addEventListener("click", () => this.toggleLoop());
     this._by("passage-before").addEventListener("click", () => this.step(-1));
     this._by("passage-after").addEventListener("click", () => this.step(1));
+    this._by("clip-mark").addEventListener("click", () => {
+      this._setClipped(false);
+      document.dispatchEvent(new Event("jay:unclip"));
+    });
     this._by("zoom-in").addEventListener("click", () => this.timeline.zoom(1 / 1.6, this.player.now_n));
     this._by("zoom-out").addEventListener("click", () => this.timeline.zoom(1.6, this.player.now_n));
     this._by("zoom-fit").addEventListener("click", () => this.timeline.fit());
@@ -176,8 +181,24 @@ export class Transport {
     this._held.frames -= 1;
     if (top >= this._held.db || this._held.frames <= 0) this._held = { db: top, frames: HOLD_FRAMES };
     this._drawMeter();
+    this._markClip(level);
     const said = level ? `${figure(level.lufs, 1)} LUFS · ${figure(level.dbtp, 1)} dBTP` : "—";
     if (this._by("meter-said").textContent !== said) this._by("meter-said").textContent = said;
+  }
+
+  /** Lights where a sample reaches full scale, or the mix as it is heard passes its ceiling; stays until it is put out. */
+  _markClip(level) {
+    const ceiling = this.score.doc.settings.ceiling_dbtp;
+    const limited = this.player.variant === "ducked";
+    if (!level || this._clipped || !(Math.max(...level.peaks) >= 1 || (limited && level.dbtp > ceiling + 0.05))) return;
+    this._setClipped(true);
+  }
+
+  _setClipped(clipped) {
+    this._clipped = clipped;
+    const mark = this._by("clip-mark");
+    mark.disabled = !clipped;
+    mark.firstElementChild.textContent = clipped ? "Clip mark: lit. Put it out" : "Clip mark: off";
   }
 
   _drawMeter() {
