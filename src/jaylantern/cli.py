@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import math
+import sqlite3
 import sys
 import tempfile
 from collections.abc import Callable, Sequence
@@ -18,6 +19,7 @@ from jaylantern.core.settings import KNOB, Settings
 from jaylantern.core.speech import find_speech
 from jaylantern.core.timebase import db_to_percent, n_to_seconds
 from jaylantern.errors import JayError, MediaError
+from jaylantern.store.connection import disk_trouble
 from jaylantern.workbench import default_data
 
 LOUDNESS_UNITS = {
@@ -34,7 +36,9 @@ def main(argv: Sequence[str] | None = None) -> int:
         return int(args.run(args) or 0)
     except (JayError, OSError) as error:
         print(f"jaylantern: {error}", file=sys.stderr)
-        return 2
+    except sqlite3.Error as error:
+        print(f"jaylantern: the data folder can't be used: {disk_trouble(error) or error}", file=sys.stderr)
+    return 2
 
 
 def _parser() -> argparse.ArgumentParser:

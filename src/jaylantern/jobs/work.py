@@ -15,7 +15,7 @@ from jaylantern.jobs import opening
 from jaylantern.jobs.bringing import bring_in, taking_in
 from jaylantern.jobs.exporting import export
 from jaylantern.store import commands, jobs, media
-from jaylantern.store.connection import atomic
+from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
 from jaylantern.workbench import Workbench
 
@@ -53,20 +53,25 @@ def run(bench: Workbench, job_id: int) -> None:
         report(0.0, "beginning")
         {"import": _import, "export": export, "picture": _picture}[job.kind](bench, db, job, report)
     except Stopped:
-        jobs.finish(db, job_id, state="stopped", message="Stopped. Nothing was kept.")
-        _clean_up(bench, db, job_id)
-    except (JayError, OSError, MemoryError) as error:
-        jobs.finish(db, job_id, state="failed", message=_said(error))
-        _clean_up(bench, db, job_id)
+        _end(bench, db, job_id, "stopped", "Stopped. Nothing was kept.")
+    except (JayError, OSError, MemoryError, sqlite3.Error) as error:
+        _end(bench, db, job_id, "failed", _said(error))
     except Exception as error:
-        jobs.finish(db, job_id, state="failed", message=f"Something unforeseen went wrong ({type(error).__name__}).")
-        _clean_up(bench, db, job_id)
+        _end(bench, db, job_id, "failed", f"Something unforeseen went wrong ({type(error).__name__}).")
         raise
     finally:
         db.close()
 
 
+def _end(bench: Workbench, db: sqlite3.Connection, job_id: int, state: str, message: str) -> None:
+    """What was half made goes first: on a full disk that makes the room in which the end can be recorded."""
+    _clean_up(bench, db, job_id)
+    jobs.finish(db, job_id, state=state, message=message)
+
+
 def _said(error: BaseException) -> str:
+    if isinstance(error, sqlite3.Error):
+        return f"The data folder can't be used: {disk_trouble(error) or error}."
     if isinstance(error, OSError):
         return f"The data folder can't be written: {error.strerror or error}. Free some space or check its rights."
     return str(error)

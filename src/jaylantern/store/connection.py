@@ -40,6 +40,23 @@ def now() -> str:
     return datetime.now(UTC).isoformat(timespec="seconds")
 
 
+DISK_WORDS = {
+    "SQLITE_FULL": "no space is left on the disk",
+    "SQLITE_READONLY": "it can't be written to",
+    "SQLITE_CANTOPEN": "it can't be opened",
+    "SQLITE_IOERR": "the disk does not answer as it should",
+    "SQLITE_CORRUPT": "its database is damaged; restore a backup",
+    "SQLITE_NOTADB": "its database is damaged; restore a backup",
+    "SQLITE_BUSY": "another program holds it; try again",
+}
+
+
+def disk_trouble(error: sqlite3.Error) -> str | None:
+    """In words, what of the disk or the data folder keeps the database from working; None for any other error."""
+    name = getattr(error, "sqlite_errorname", "") or ""
+    return next((words for begin, words in DISK_WORDS.items() if name.startswith(begin)), None)
+
+
 def migrate(connection: sqlite3.Connection) -> list[str]:
     """Apply the migrations not yet applied, each in one transaction with its record; returns their names."""
     connection.execute(

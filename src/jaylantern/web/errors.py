@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import sqlite3
+
 from flask import Flask, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 from werkzeug.exceptions import HTTPException
 
 from jaylantern.errors import InvalidValue, JayError, NotFound, Refused, Stale
+from jaylantern.store.connection import disk_trouble
 
 STATUS: tuple[tuple[type[JayError], int], ...] = ((NotFound, 404), (InvalidValue, 422), (Refused, 409), (JayError, 400))
 
@@ -24,6 +27,14 @@ def install(app: Flask) -> None:
         app.logger.exception("disk")
         reason = error.strerror or str(error)
         return _answer(f"The data folder can't be used: {reason}. Free some space or check its rights.", 507)
+
+    @app.errorhandler(sqlite3.Error)
+    def _database(error: sqlite3.Error) -> ResponseReturnValue:
+        words = disk_trouble(error)
+        if words is None:
+            raise error
+        app.logger.exception("database")
+        return _answer(f"The data folder can't be used: {words}. What was kept before is safe.", 507)
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> ResponseReturnValue:

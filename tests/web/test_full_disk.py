@@ -1,0 +1,211 @@
+"""A disk that fills up or turns read-only in the middle of things: said plainly, nothing acknowledged is lost.
+
+The disk is a real one, of 24 MB in memory; where a test may not mount one, these are skipped.
+"""
+
+from __future__ import annotations
+
+import subprocess
+from pathlib import Path
+
+import pytest
+import soundfile
+
+from jaylantern.core.timebase import RATE
+from jaylantern.jobs import bringing, exporting, work
+from jaylantern.store import commands, jobs, projects
+from jaylantern.web import create_app
+from jaylantern.workbench import Workbench
+from tests import sounds
+from tests.web.conftest import Visitor
+
+FULL = "No space left|no space is left"
+
+
+class Disk:
+    """A small disk that can be filled to the brim, emptied again, and turned read-only."""
+
+    def __init__(self, place: Path) -> None:
+        self.place = place
+        self.ballast = place / "ballast"
+
+    def mount(self, options: str) -> bool:
+        command = ["mount", *options.split(), str(self.place)]
+        return subprocess.run(command, capture_output=True, check=False).returncode == 0
+
+    def fill(self, *, but: int = 0) -> None:
+        """Leave no more than so many bytes."""
+        with self.ballast.open("wb", buffering=0) as file:
+            try:
+                while True:
+                    file.write(bytes(1 << 16))
+            except OSError:
+                pass
+        if but:
+            with self.ballast.open("r+b") as file:
+                file.truncate(max(0, self.ballast.stat().st_size - but))
+
+    def empty(self) -> None:
+        self.ballast.unlink(missing_ok=True)
+
+
+@pytest.fixture
+def disk(tmp_path):
+    place = tmp_path / "disk"
+    place.mkdir()
+    made = Disk(place)
+    if not made.mount("-t tmpfs -o size=24m none"):
+        pytest.skip("a small disk may not be mounted here")
+    yield made
+    subprocess.run(["umount", "-l", str(place)], check=True)
+
+
+@pytest.fixture
+def bench(disk, monkeypatch) -> Workbench:
+    """A data folder on the small disk; the check of what is free beforehand is off, so that it fills in the middle."""
+    monkeypatch.setattr(Workbench, "free_bytes", lambda self: 1 << 40)
+    made = Workbench(disk.place / "data")
+    made.prepare()
+    return made
+
+
+@pytest.fixture
+def song(tmp_path) -> Path:
+    soundfile.write(tmp_path / "Song.wav", sounds.noise(seconds=20, channels=2), RATE)
+    return tmp_path / "Song.wav"
+
+
+@pytest.fixture
+def safe(db, project_id, bring, tmp_path):
+    """A project with a clip and an edit that were acknowledged; what it was."""
+    soundfile.write(tmp_path / "Bed.wav", sounds.noise(seconds=4, channels=2), RATE)
+    assert bring(tmp_path / "Bed.wav").state == "done"
+    commands.do(db, project_id, "set_settings", {"settings": {"amount_db": -9}})
+    return projects.load(db, project_id)
+
+
+def files(bench: Workbench, *folders: str) -> list[Path]:
+    return [path for name in folders for path in (bench.data / name).rglob("*") if path.is_file()]
+
+
+@pytest.mark.parametrize("when", ["unpacked", "reading the sound", "listening for speech"])
+def test_an_import_on_a_disk_that_fills_up_says_so_and_can_be_done_again(
+    bench, db, disk, project_id, safe, bring, song, monkeypatch, when
+):
+    there = sorted(files(bench, "media"))
+    told = work.Reporter.__call__
+    if when == "unpacked":
+        monkeypatch.setattr(bringing, "hash_of", filling(bringing.hash_of, disk))
+    monkeypatch.setattr(work.Reporter, "__call__", lambda self, share, doing: (doing == when and disk.fill(), told(self, share, doing)))  # fmt: skip  # noqa: E501
+    job = bring(song)
+    assert job.state == "failed"
+    assert any(word in job.message for word in FULL.split("|"))
+    assert sorted(files(bench, "media")) == there
+    assert files(bench, "incoming") == []
+    assert projects.load(db, project_id) == safe
+    disk.empty()
+    monkeypatch.undo()
+    monkeypatch.setattr(Workbench, "free_bytes", lambda self: 1 << 40)
+    assert bring(song).state == "done"
+    assert projects.load(db, project_id).length_n == 20 * RATE
+
+
+def filling(real, disk):
+    def full(*args):
+        found = real(*args)
+        disk.fill()
+        return found
+
+    return full
+
+
+def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, project_id, safe, monkeypatch):
+    def export(what: str) -> jobs.Job:
+        job_id = jobs.create(db, project_id, kind="export", title=what, payload={"what": what})
+        work.run(bench, job_id)
+        return jobs.get(db, job_id)
+
+    for what in ("mix", "stems", "archive", "keyframes", "timeline"):
+        commands.do(db, project_id, "tag_lane", {"lane_id": safe.lanes[0].id, "tag": "music"})
+        monkeypatch.setattr(exporting, "_bytes", lambda task: disk.fill(but=1 << 16) or 0)
+        job = export(what)
+        if job.state == "failed":
+            assert any(word in job.message for word in FULL.split("|"))
+            assert files(bench, "exports") == []
+        else:
+            assert what in ("keyframes", "timeline")  # they are small enough for what is left
+        disk.empty()
+    monkeypatch.setattr(exporting, "_bytes", lambda task: 0)
+    assert export("mix").state == "done"
+
+
+def test_an_edit_on_a_full_disk_is_refused_in_words_and_the_last_one_kept(bench, db, disk, project_id, safe):
+    visitor = Visitor(create_app(bench).test_client())
+    disk.fill()
+    refused, done = 0, 0
+    for i in range(400):  # until the write-ahead log needs room
+        answer = visitor.post(
+            f"/projects/{project_id}/do/set_settings", json={"settings": {"amount_db": -10 - i / 100}}
+        )
+        if answer.status_code == 200:
+            assert not refused
+            done = i
+            continue
+        assert answer.status_code == 507
+        assert "no space is left" in answer.json["error"]
+        refused += 1
+        if refused > 3:
+            break
+    assert refused
+    kept = projects.load(db, project_id)
+    assert kept.settings.amount_db in (pytest.approx(-10 - done / 100), -9)
+    assert kept.lanes == safe.lanes
+    assert visitor.client.get(f"/projects/{project_id}/duck").status_code == 200  # it can still be looked at
+    disk.empty()
+    assert (
+        visitor.post(f"/projects/{project_id}/do/set_settings", json={"settings": {"amount_db": -20}}).status_code
+        == 200
+    )
+    assert projects.load(db, project_id).settings.amount_db == -20
+
+
+def test_an_upload_goes_on_where_it_stood_when_there_is_room_again(bench, db, disk, project_id, safe, song):
+    visitor = Visitor(create_app(bench).test_client())
+    data = song.read_bytes()
+    announced = {"name": "Song.wav", "size_bytes": len(data), "at_n": 0}
+    token = visitor.post(f"/projects/{project_id}/imports", json=announced).json["token"]
+    half = len(data) // 2
+    assert visitor.send("PUT", f"/imports/{token}?offset=0", data=data[:half]).status_code == 200
+    disk.fill(but=1 << 17)
+    full = visitor.send("PUT", f"/imports/{token}?offset={half}", data=data[half:])
+    assert full.status_code == 507
+    assert "No space left" in full.json["error"]
+    stands = visitor.client.get(f"/imports/{token}").json["received_bytes"]
+    assert half <= stands < len(data)
+    disk.empty()
+    assert visitor.send("PUT", f"/imports/{token}?offset={stands}", data=data[stands:]).json["job"]
+    for job in jobs.unfinished(db):
+        work.run(bench, job.id)
+    assert projects.load(db, project_id).length_n == 20 * RATE
+
+
+def test_a_data_folder_that_turns_read_only_is_said_to_be_and_is_whole_afterwards(bench, db, disk, project_id, safe):
+    visitor = Visitor(create_app(bench).test_client())
+    db.close()
+    assert disk.mount("-o remount,ro")
+    try:
+        edit = visitor.post(f"/projects/{project_id}/do/set_settings", json={"settings": {"amount_db": -20}})
+        assert edit.status_code == 507
+        assert "can't be" in edit.json["error"]
+        upload = visitor.post(f"/projects/{project_id}/imports", json={"name": "a.wav", "size_bytes": 10, "at_n": 0})
+        assert upload.status_code == 507
+        export = visitor.post(f"/projects/{project_id}/exports", json={"what": "mix"})
+        assert export.status_code == 507
+    finally:
+        assert disk.mount("-o remount,rw")
+    after = bench.connect()
+    assert projects.load(after, project_id) == safe
+    assert not jobs.unfinished(after)
+    after.close()
+    edit = visitor.post(f"/projects/{project_id}/do/set_settings", json={"settings": {"amount_db": -20}})
+    assert edit.status_code == 200
