@@ -8,18 +8,20 @@ from pathlib import Path
 import numpy as np
 
 from jaylantern import handoff
-from jaylantern.core.analysis import Analyser, Analysis
+from jaylantern.core.analysis import Analyser, Analysis, as_float
 from jaylantern.core.curve import Curve
+from jaylantern.core.loudness import KWeighting, Loudness, measured
 from jaylantern.core.mix import Programme, Variant, Voice
 from jaylantern.core.model import Tag
 from jaylantern.core.passages import Passage
 from jaylantern.core.plan import dip_under, envelope
 from jaylantern.core.settings import Settings
 from jaylantern.core.timebase import RATE
-from jaylantern.jobs import work
+from jaylantern.jobs import bringing
 from jaylantern.media.decode import sound_chunks
+from jaylantern.media.film import write_film
 from jaylantern.media.peaks_file import PeaksFile
-from jaylantern.media.sound import SoundStore
+from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.workbench import Workbench
 
 WAV_HEADER_BYTES = 80
@@ -34,13 +36,25 @@ def analyse(path: Path) -> Analysis:
     return analyser.finish()
 
 
+def loudness(path: Path) -> Loudness:
+    """Momentary, short-term, integrated, range of a file."""
+    meter = KWeighting(2)
+    power = [meter.powers(as_float(chunk)) for chunk in sound_chunks(path, name=path.name)]
+    return measured(np.concatenate(power))
+
+
+def copy_picture(path: Path, out: Path) -> None:
+    """The picture copied with the film's own sound kept; the new sound is short, so that encoding does not count."""
+    write_film(out, source=path, name=path.name, sound=iter([np.zeros((1024, 2), np.float32)]), keep=True)
+
+
 def bring_in(path: Path, data: Path) -> None:
     """All that an import does, the listening for speech included."""
     bench = Workbench(data)
     bench.prepare()
     db = bench.connect()
     try:
-        work.bring_in(bench, db, path, path.name, lambda share, doing: None)
+        bringing.bring_in(bench, db, path, path.name, lambda share, doing: None)
     finally:
         db.close()
         shutil.rmtree(data)
@@ -81,7 +95,6 @@ def render(speech: SoundStore, music: SoundStore, out: Path) -> None:
         ),
         -1.0,
     )
-    blocks = handoff.rendered(
-        programme, lambda media_id, a, b: stores[media_id].read(a, b), Variant.DUCKED, lambda share, doing: None
-    )
+    blocks = handoff.rendered(programme, Reading(stores), Variant.DUCKED, lambda share, doing: None)
+    out.unlink(missing_ok=True)  # a new file, as for the yardstick
     handoff.write_wav(out, blocks)

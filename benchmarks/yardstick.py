@@ -47,8 +47,30 @@ def loudness_with_true_peak(path: Path) -> int:
     return sum(1 for _ in _pull(graph, _end(graph, meter)))
 
 
-def volume_mix_limit(speech: Path, music: Path, out: Path) -> None:
-    """Music at −14 dB, mixed with speech, limited, written as 24-bit WAV."""
+def loudness(path: Path) -> int:
+    """ffmpeg's loudness filter without peaks: momentary, short-term, integrated, range."""
+    graph = Graph()
+    source = _source(graph, path)
+    meter = graph.add("ebur128", "framelog=quiet")
+    source.link_to(meter)
+    return sum(1 for _ in _pull(graph, _end(graph, meter)))
+
+
+def remux_picture(path: Path, out: Path) -> None:
+    """ffmpeg's own remux of the picture and the sound, packet by packet."""
+    with av.open(str(path)) as film, av.open(str(out), "w", format="mp4") as made:
+        streams = {
+            stream.index: made.add_stream_from_template(stream)
+            for stream in (film.streams.video[0], film.streams.audio[0])
+        }
+        for packet in film.demux(film.streams.video[0], film.streams.audio[0]):
+            if packet.dts is not None:
+                packet.stream = streams[packet.stream_index]
+                made.mux(packet)
+
+
+def volume_mix_limit(speech: Path, music: Path, out: Path, *, oversampled: bool = False) -> None:
+    """Music at −14 dB, mixed with speech, limited (on request at four times the rate), written as 24-bit WAV."""
     graph = Graph()
     lowered = graph.add("volume", "volume=-14dB")
     mixed = graph.add("amix", "inputs=2:normalize=0:duration=longest")
@@ -56,8 +78,16 @@ def volume_mix_limit(speech: Path, music: Path, out: Path) -> None:
     _source(graph, music).link_to(lowered)
     lowered.link_to(mixed, 0, 0)
     _source(graph, speech).link_to(mixed, 0, 1)
-    mixed.link_to(limited)
-    sink = _end(graph, limited, form="s32")
+    last = limited
+    if oversampled:
+        up, down = graph.add("aresample", "192000"), graph.add("aresample", "48000")
+        mixed.link_to(up)
+        up.link_to(limited)
+        limited.link_to(down)
+        last = down
+    else:
+        mixed.link_to(limited)
+    sink = _end(graph, last, form="s32")
     with av.open(str(out), "w", format="wav") as file:
         stream = file.add_stream("pcm_s24le", rate=48_000, layout="stereo")
         for frame in _pull(graph, sink):

@@ -19,6 +19,8 @@ from jaylantern.core.settings import KNOB, Settings
 from jaylantern.core.speech import find_speech
 from jaylantern.core.timebase import db_to_percent, n_to_seconds
 from jaylantern.errors import JayError, MediaError
+from jaylantern.media.sound import Reading
+from jaylantern.memory import keep_freed_memory
 from jaylantern.store.connection import disk_trouble
 from jaylantern.workbench import default_data
 
@@ -32,6 +34,7 @@ DUCK_KNOBS = ("sensitivity", "amount_db", "attack_ms", "release_ms", "lead_in_ms
 def main(argv: Sequence[str] | None = None) -> int:
     """Run a command; 0 if it worked, 2 with one clear line if the input was bad."""
     args = _parser().parse_args(argv)
+    keep_freed_memory()
     try:
         return int(args.run(args) or 0)
     except (JayError, OSError) as error:
@@ -176,10 +179,7 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
             stores[number], facts[number] = intake.sound_store(place, about), intake.read_facts(place, about)
     project = Project(1, "command line", 0, tuple(lanes), settings)
     decided = pipeline.decide(project, facts)
-
-    def read(media_id: int, start_n: int, stop_n: int):
-        return stores[media_id].read(start_n, stop_n)
-
+    read = Reading(stores)
     for path, variant in ((args.out_mix, Variant.DUCKED), (args.out_music, Variant.MUSIC)):
         if path is not None:
             handoff.write_wav(path, handoff.rendered(decided.programme, read, variant, _quiet))

@@ -9,6 +9,7 @@ from typing import TextIO, TypeVar
 
 import numpy as np
 
+from jaylantern import parallel
 from jaylantern.core.curve import Curve
 from jaylantern.core.loudness import Loudness
 from jaylantern.core.metering import ProgrammeMeter
@@ -27,10 +28,14 @@ Progress = Callable[[float, str], None]
 def rendered(
     prog: Programme, read: Reader, variant: Variant, progress: Progress, *, start_n: int = 0, stop_n: int | None = None
 ) -> Iterator[np.ndarray]:
-    """Blocks of the render, with progress told after each."""
+    """Blocks of the render, with progress told after each; a long one is made on all cores."""
     end_n = prog.length_n if stop_n is None else stop_n
     done_n = 0
-    for block in Renderer(prog, read, variant).blocks(start_n, end_n):
+    if parallel.worth_while(end_n - start_n):
+        blocks = parallel.blocks(prog, read, variant, start_n, end_n)
+    else:
+        blocks = Renderer(prog, read, variant).blocks(start_n, end_n)
+    for block in blocks:
         yield block
         done_n += len(block)
         progress(done_n / (end_n - start_n), "rendering")

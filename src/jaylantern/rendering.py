@@ -21,6 +21,7 @@ from jaylantern import handoff
 from jaylantern.errors import JayError, MediaError, Refused
 from jaylantern.jobs import exporting, opening
 from jaylantern.jobs.task import Task
+from jaylantern.memory import keep_freed_memory
 from jaylantern.store import projects
 from jaylantern.workbench import Workbench
 
@@ -171,6 +172,7 @@ def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[in
 
 def _one(path: Path, out: Path, order: Order, told: Any, i: int) -> Made:
     """One project of many, in a process of its own."""
+    keep_freed_memory()
     last = [0.0, ""]
 
     def progress(share: float, doing: str) -> None:

@@ -13,7 +13,6 @@ import shutil
 import sqlite3
 import threading
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -28,7 +27,7 @@ from jaylantern.core.model import Clip, Media, Project
 from jaylantern.core.timebase import SILENCE_DB
 from jaylantern.levels import Levels
 from jaylantern.media.probe import timecode_start
-from jaylantern.media.sound import SoundStore
+from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.recent import Recent
 from jaylantern.store import connection, jobs, projects
 
@@ -175,10 +174,9 @@ class Workbench:
         """The decoded sound of a medium that has some."""
         return intake.sound_store(self.media_folder(media.sha256), self.about(media))
 
-    def reader(self, project: Project) -> Callable[[int, int, int], np.ndarray]:
+    def reader(self, project: Project) -> Reading:
         """The function rendering reads a project's sound by."""
-        stores = {clip.media.id: self.sound(clip.media) for _, clip in project.sounding()}
-        return lambda media_id, start_n, stop_n: stores[media_id].read(start_n, stop_n)
+        return Reading({clip.media.id: self.sound(clip.media) for _, clip in project.sounding()})
 
     def block(self, project: Project, variant: Variant, k: int) -> np.ndarray:
         """Rendered block k (one second) of a variant, (48000, 2) float32."""

@@ -34,6 +34,8 @@ BLOCK_N = RATE
 CHANNELS = 2
 PEAKS_A_BLOCK = 20
 _STRETCHES = BLOCK_N // SUB_N
+_SILENCE = np.zeros((BLOCK_N, CHANNELS), np.float32)
+_SILENCE.flags.writeable = False
 
 
 class Variant(StrEnum):
@@ -63,7 +65,7 @@ STEMS = (Variant.SPEECH, Variant.MUSIC, Variant.EFFECTS, Variant.AMBIENCE, Varia
 
 
 class Reader(Protocol):
-    """Gives the sound of a medium, (n, 1 or 2) float32, for media samples [start_n, stop_n)."""
+    """Gives the sound of a medium, (n, 1 or 2) float32, for media samples [start_n, stop_n), as an array of its own."""
 
     def __call__(self, media_id: int, start_n: int, stop_n: int) -> Samples: ...
 
@@ -233,7 +235,7 @@ class Renderer:
 
     def _make_need(self, k: int) -> NDArray[np.float32]:
         mixed = self._mix(k)
-        if not mixed.any():
+        if mixed is _SILENCE:
             return np.zeros(_STRETCHES, np.float32)
         around = np.concatenate((self._mix(k - 1)[-BEFORE_N:], mixed, self._mix(k + 1)[:AFTER_N]))
         floor = db_to_amplitude(self._prog.ceiling_dbtp - limiter.MARGIN_DB)
@@ -243,9 +245,15 @@ class Renderer:
         return self._mixed.made(k, self._make_mix, most=6)
 
     def _make_mix(self, k: int) -> Samples:
-        out = np.zeros((BLOCK_N, CHANNELS), np.float32)
+        out = _SILENCE
         for _, place, sound in self._sounding(k):
-            add_to(out[place], sound)
+            if out is not _SILENCE:
+                add_to(out[place], sound)
+            elif sound.shape == (BLOCK_N, CHANNELS):
+                out = sound  # it was made for this block alone
+            else:
+                out = np.zeros((BLOCK_N, CHANNELS), np.float32)
+                add_to(out[place], sound)
         return out
 
     def _sounding(self, k: int) -> Iterator[tuple[Voice, slice, Samples]]:

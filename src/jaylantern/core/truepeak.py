@@ -14,6 +14,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
+from numpy.lib.stride_tricks import as_strided
 from numpy.typing import NDArray
 
 from jaylantern.core.arrays import Doubles, Samples
@@ -86,17 +87,38 @@ def _may_pass(samples: Samples, stretches: int, floor: float) -> NDArray[np.bool
     channels = samples.shape[1]
     flat = samples.ravel()
     largest = _segment_peaks(flat, SEGMENT_N * channels)
-    if largest.max() * LARGEST_GAIN * ROUNDING <= floor:
+    loud = largest * (LARGEST_GAIN * ROUNDING) > floor
+    if not loud.any():
         return np.zeros(stretches, np.bool_)
-    step = flat[channels:] - flat[:-channels]
-    bend = _segment_peaks(step[channels:] - step[:-channels], SEGMENT_N * channels)
-    bend = np.pad(bend, (0, len(largest) - len(bend)))
+    bend = _bends(flat, channels, _with_neighbours(loud))
     first, last = _segments_of(stretches)
     last = np.minimum(last, len(largest) - 1)
     size, bent = (np.maximum(each[first], each[last]) for each in (largest, bend))
     bound = np.minimum(size * LARGEST_GAIN, size * FLAT_GAIN + bent * BENT_GAIN)
     passes: NDArray[np.bool_] = bound * ROUNDING > floor
     return passes
+
+
+def _with_neighbours(some: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    found = some.copy()
+    found[1:] |= some[:-1]
+    found[:-1] |= some[1:]
+    return found
+
+
+def _bends(flat: NDArray[np.float32], channels: int, wanted: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """Largest second difference of the wanted segments; of the others 0, of those that reach the end what is safe."""
+    size, reach = SEGMENT_N * channels, (SEGMENT_N + 2) * channels
+    whole = max(0, (len(flat) - 2 * channels) // size)
+    bend = np.full(len(wanted), np.float32(np.inf))
+    bend[:whole] = 0.0
+    at = np.flatnonzero(wanted[:whole])
+    if len(at):
+        rows = as_strided(flat, (whole, reach), (size * flat.itemsize, flat.itemsize), writeable=False)[at]
+        step = rows[:, channels:] - rows[:, :-channels]
+        turn = step[:, channels:] - step[:, :-channels]
+        bend[at] = np.maximum(turn.max(axis=1), -turn.min(axis=1))
+    return bend
 
 
 @lru_cache(maxsize=8)
@@ -124,7 +146,9 @@ def _interpolated(samples: Samples, stretches: int, floor: float) -> NDArray[np.
     reach = np.maximum(np.maximum(edge[:, :-2], edge[:, 1:-1]), edge[:, 2:])
     rows = reach * LARGEST_GAIN > floor
     if rows.any():
-        around = np.lib.stride_tricks.sliding_window_view(planar, SUB_N + TAPS - 1, axis=1)[:, ::SUB_N][rows]
+        one, step = planar.strides
+        shape = (planar.shape[0], stretches, SUB_N + TAPS - 1)
+        around = as_strided(planar, shape, (one, SUB_N * step, step), writeable=False)[rows]
         between = MATRIX @ around.T
         inner[rows] = np.maximum(inner[rows], np.maximum(between.max(axis=0), -between.min(axis=0)))
     peaks: NDArray[np.float32] = inner.max(axis=0)

@@ -9,6 +9,7 @@ import time
 from pathlib import Path
 
 from jaylantern.jobs.queue import Queue, consumer
+from jaylantern.memory import keep_freed_memory
 from jaylantern.workbench import Workbench
 
 
@@ -20,6 +21,7 @@ def _end_with_parent(parent: int) -> None:
 
 def main() -> None:
     """Take up what was left undone, then wait for work."""
+    keep_freed_memory()
     threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
     queue = Queue(Workbench(Path(sys.argv[1])))
     queue.begin_again()

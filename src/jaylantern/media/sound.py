@@ -2,12 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from jaylantern.core.analysis import as_float
+
+
+@dataclass(frozen=True)
+class Reading:
+    """The function rendering reads sound by, over the stores of media by their number; fit for other processes."""
+
+    stores: Mapping[int, SoundStore]
+
+    def __call__(self, media_id: int, start_n: int, stop_n: int) -> np.ndarray:
+        """Samples of a medium, as `SoundStore.read` gives them."""
+        return self.stores[media_id].read(start_n, stop_n)
 
 
 @dataclass(frozen=True)
@@ -23,10 +35,11 @@ class SoundStore:
         """float32 samples [start_n, stop_n), shape (n, channels); silence past the end of the sound."""
         row = np.dtype(self.dtype).itemsize * self.channels
         there = max(0, min(stop_n, self.length_n) - start_n)
-        with self.path.open("rb") as file:
+        raw = np.empty((there, self.channels), self.dtype)
+        with self.path.open("rb", buffering=0) as file:
             file.seek(start_n * row)
-            raw = np.fromfile(file, self.dtype, there * self.channels).reshape(-1, self.channels)
-        samples = as_float(raw)
+            got = file.readinto(raw)  # type: ignore[attr-defined]
+        samples = as_float(raw[: got // row])
         missing = stop_n - start_n - len(samples)
         return np.pad(samples, ((0, missing), (0, 0))) if missing else samples
 
