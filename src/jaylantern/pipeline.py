@@ -26,7 +26,7 @@ from jaylantern.core.model import Clip, Project
 from jaylantern.core.passages import Passage, key_clips
 from jaylantern.core.pecking import order_of
 from jaylantern.core.plan import Plan, make_plan
-from jaylantern.core.prominence import BandPowers, prominence
+from jaylantern.core.prominence import BandLevels, prominence
 from jaylantern.core.settings import Mode
 from jaylantern.core.sidechain import KeyTrack, key_level
 from jaylantern.core.speech import FRAME_N, VoiceTrack, find_speech
@@ -100,7 +100,7 @@ def hear(
     loud = float(np.percentile(levels, 90)) if len(levels) else TARGET_DB
     gain = np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
     detector = detector or silero.SileroDetector()
-    found, bands = [], BandPowers(silero.RATE)
+    found, bands = [], BandLevels(silero.RATE)
     for part in _frames(chunks, gain):
         found.append(detector.probabilities(part))
         bands.add(part)

@@ -19,7 +19,7 @@ from jaylantern.jobs import opening, work
 from jaylantern.store import jobs, projects
 from jaylantern.store import media as media_store
 from jaylantern.workbench import Workbench
-from tests import sounds
+from tests import films, sounds
 
 
 def rendered(bench: Workbench, project_id: int) -> np.ndarray:
@@ -171,6 +171,28 @@ def test_a_file_that_is_not_what_it_says_stays_missing(handed, elsewhere, tmp_pa
     project = projects.load(there, number)
     assert [c.name for _, c in project.placed() if c.media.missing] == ["Talk.wav"]
     assert not list((elsewhere.data / "incoming").iterdir())
+    there.close()
+
+
+def test_a_film_the_browser_can_not_play_gets_its_picture_made_after_opening(elsewhere, tmp_path):
+    film = films.write_film(tmp_path / "Rushes.mov", seconds=1, codec="prores_ks")
+    document = {
+        "format": "jay lantern project", "version": 1, "rate": RATE, "name": "Rushes",
+        "media": [{"id": 1, "name": "Rushes.mov", "length_n": RATE, "entry": "media/Rushes.mov"}],
+        "lanes": [{"id": 1, "name": "V", "kind": "picture", "clips": [
+            {"id": 2, "media": 1, "start_n": 0, "offset_n": 0, "length_n": RATE}]}],
+    }  # fmt: skip
+    with zipfile.ZipFile(tmp_path / "rushes.zip", "w") as archive:
+        archive.writestr("project.json", json.dumps(document))
+        archive.write(film, "media/Rushes.mov")
+    there = elsewhere.connect()
+    number = projects.create(there, "New")
+    assert arrive(elsewhere, there, number, tmp_path / "rushes.zip", "rushes.zip").message == ""
+    (job,) = jobs.unfinished(there)
+    assert (job.kind, job.title) == ("picture", "Rushes.mov")
+    work.run(elsewhere, job.id)
+    (clip,) = [clip for _, clip in projects.load(there, number).placed()]
+    assert elsewhere.picture_mime(clip.media) == "video/mp4"
     there.close()
 
 

@@ -130,7 +130,7 @@ def test_a_mix_is_as_long_as_the_project_and_a_second_film_is_encoded_anew(bench
     assert soundfile.info(written).frames == projects.load(db, project_id).length_n
     assert export(bench, db, project_id, "film").state == "done"
     bring(film, at_n=5 * RATE)
-    assert "2 picture clips" in export(bench, db, project_id, "film").message
+    assert "encoded anew, because there is no picture at 00:02.0" in export(bench, db, project_id, "film").message
 
 
 def test_each_music_clip_gets_its_own_keyframes(bench, db, project_id, bring, song):

@@ -46,8 +46,7 @@ class VoiceTrack:
         """`over_db`, or what the level alone tells of it."""
         if self.over_db is not None:
             return self.over_db
-        power = (10.0 ** (self.level_db[:, None] / 10.0)).astype(np.float32)
-        return prominence(power, self.probability, frame_blocks=FRAME_N / HOP_N)
+        return prominence(self.level_db[:, None].astype(np.float16), self.probability, frame_blocks=FRAME_N / HOP_N)
 
 
 def _logit(p: float) -> float:

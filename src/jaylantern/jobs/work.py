@@ -14,7 +14,7 @@ from jaylantern.errors import JayError, Refused, Stopped
 from jaylantern.jobs import opening
 from jaylantern.jobs.bringing import bring_in, taking_in
 from jaylantern.jobs.exporting import export
-from jaylantern.store import commands, jobs, media
+from jaylantern.store import commands, jobs, media, projects
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
 from jaylantern.workbench import Workbench
@@ -93,8 +93,11 @@ def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter
     if opening.is_project(name):
         fps = job.payload.get("fps")
         rate = rate_of(float(Fraction(fps))) if fps else None
-        found = opening.open_project(bench, db, job.project_id, source, name, report, fps=rate)
-        jobs.finish(db, job.id, state="done", message=found.said("Find them under Lay out, Media."))
+        opened = opening.open_project(bench, db, job.project_id, source, name, report, fps=rate)
+        with atomic(db):
+            for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():
+                _have_picture_made(bench, db, job.project_id, each, each.name)
+            jobs.finish(db, job.id, state="done", message=opened.said("Find them under Lay out, Media."))
         source.unlink(missing_ok=True)
         return
     found = bring_in(bench, db, source, name, report)
@@ -104,10 +107,15 @@ def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter
             raise Refused(f"{name} is none of the files that are missing.")
         if said is None:
             _place(db, job, found)
-        if found.has_picture and not bench.picture_mime(found):
-            jobs.create(db, job.project_id, kind="picture", title=name, payload={"media_id": found.id})
+        _have_picture_made(bench, db, job.project_id, found, name)
         jobs.finish(db, job.id, state="done", message=_word(bench, found) if said is None else said)
     source.unlink(missing_ok=True)
+
+
+def _have_picture_made(bench: Workbench, db: sqlite3.Connection, project_id: int, found: Media, name: str) -> None:
+    """Leave it to be done in the background where the browser can't play the picture as it is."""
+    if found.has_picture and not bench.picture_mime(found):
+        jobs.create(db, project_id, kind="picture", title=name, payload={"media_id": found.id})
 
 
 def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:

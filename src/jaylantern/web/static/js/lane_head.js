@@ -41,7 +41,6 @@ export class LaneHead {
     this._wire(timeline, find);
     if (this._tag) this._wireSound(find);
     find(".lane-level")?.addEventListener("click", () => document.dispatchEvent(new Event("jay:unclip")));
-    document.addEventListener("jay:unclip", () => this._level?.parentElement.classList.remove("clipped"));
   }
 
   _wire(timeline, find) {

@@ -40,7 +40,10 @@ async function open(file, { alone }) {
   const film = await made(file.name);
   if (!film) return;
   const upload = new Upload(file, film.id, 0, fps ? { fps } : {});
-  upload.undo = () => sendJson(`/projects/${film.id}`, {}, "DELETE");
+  upload.undo = async () => {
+    await upload.giveUp();
+    await sendJson(`/projects/${film.id}`, {}, "DELETE");
+  };
   await show(region, upload);
   if (upload.state !== "done") return;
   if (alone) goOn(film.id);

@@ -35,9 +35,10 @@ export class Transport {
     this._by("loop").addEventListener("click", () => this.toggleLoop());
     this._by("passage-before").addEventListener("click", () => this.step(-1));
     this._by("passage-after").addEventListener("click", () => this.step(1));
-    this._by("clip-mark").addEventListener("click", () => {
+    this._by("clip-mark").addEventListener("click", () => document.dispatchEvent(new Event("jay:unclip")));
+    document.addEventListener("jay:unclip", () => {
       this._setClipped(false);
-      document.dispatchEvent(new Event("jay:unclip"));
+      for (const lane of document.querySelectorAll(".lane-level.clipped")) lane.classList.remove("clipped");
     });
     this._by("zoom-in").addEventListener("click", () => this.timeline.zoom(1 / 1.6, this.player.now_n));
     this._by("zoom-out").addEventListener("click", () => this.timeline.zoom(1.6, this.player.now_n));

@@ -69,7 +69,12 @@ export class Upload extends EventTarget {
 
   stop() {
     this._stop.abort();
-    if (this._token) sendJson(`/imports/${this._token}`, {}, "DELETE").catch(() => {});
+    this.giveUp();
+  }
+
+  /** Has the server forget what it has of the file. */
+  async giveUp() {
+    if (this._token) await sendJson(`/imports/${this._token}`, {}, "DELETE").catch(() => {});
   }
 
   _end(state, message = "") {
