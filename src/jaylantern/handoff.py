@@ -19,9 +19,10 @@ from jaylantern.core.timebase import RATE
 from jaylantern.interchange import keyframes
 from jaylantern.media.decode import rechunked
 from jaylantern.media.sound_files import Form, Resampler, Writer, open_writer, resampled
-from jaylantern.media.wav import Bext, WavWriter
+from jaylantern.media.wav import Bext, WavWriter, tpdf
 
 T = TypeVar("T")
+DITHERED_BITS = 16
 Progress = Callable[[float, str], None]
 
 
@@ -99,15 +100,15 @@ def write_stems(
 ) -> int:
     """Write a file for each tag from blocks of what makes up the mix; returns how many samples were held at full scale.
 
-    At 48 kHz what rounding a stem to 24 bit leaves out is given to the next one, so that together they are off by half
-    a step, not by half a step each.
+    What rounding a stem leaves out is given to the next one, so that together they are off by half a step, not by half
+    a step each and by all their dither.
     """
     parts = {tag: path.with_name("part-" + path.name) for tag, path in paths.items()}
     writers: dict[Tag, Writer] = {}
     try:
         for tag, part in parts.items():
             bext = replace(about[tag], start_n=round(about[tag].start_n * rate / RATE))
-            writers[tag] = open_writer(part, form, rate, bext)
+            writers[tag] = open_writer(part, form, rate, bext, dither=False)
         try:
             for tag, block in _stem_blocks(blocks, list(paths), form=form, rate=rate):
                 writers[tag].write(block)
@@ -126,20 +127,33 @@ def _stem_blocks(
     blocks: Iterator[Mapping[Tag, np.ndarray]], tags: list[Tag], *, form: Form, rate: int
 ) -> Iterator[tuple[Tag, np.ndarray]]:
     """Every block of every stem at its rate, silence where a tag has none, rounding handed on."""
-    step = np.float32(2.0**-23) if rate == RATE and form.bits == 24 else None
     streams = {tag: Resampler(rate) for tag in tags}
+    noise = np.random.default_rng(1) if form.bits == DITHERED_BITS else None
     for block in blocks:
         silence = np.zeros_like(next(iter(block.values())))
-        left = np.zeros(silence.shape, np.float64)
-        for tag in tags:
-            sound = block.get(tag, silence)
-            if step is not None:
-                wanted = sound + left
-                sound = (np.rint(wanted / step) * step).astype(np.float32)
-                left = wanted - sound
-            yield tag, streams[tag].add(sound)
-    for tag in tags:
-        yield tag, streams[tag].finish()
+        yield from _handed_on({tag: streams[tag].add(block.get(tag, silence)) for tag in tags}, form.bits, noise)
+    yield from _handed_on({tag: streams[tag].finish() for tag in tags}, form.bits, noise)
+
+
+def _handed_on(
+    sounds: Mapping[Tag, np.ndarray], bits: int, noise: np.random.Generator | None
+) -> Iterator[tuple[Tag, np.ndarray]]:
+    """Sounds in whole steps, what is rounded off one (its dither, too) given to the next: so together they are off by
+    no more than the last one is. That one needs no dither of its own, as it holds what the others were given."""
+    step = 2.0 ** (1 - bits) if bits else 0.0
+    left: np.ndarray | float = 0.0
+    last = list(sounds)[-1]
+    for tag, sound in sounds.items():
+        if not step:
+            yield tag, sound
+            continue
+        wanted = sound + np.asarray(left, np.float64)
+        steps = wanted / step
+        if noise is not None and (tag is not last or len(sounds) == 1):
+            steps += tpdf(noise, sound.size).reshape(sound.shape)
+        rounded = (np.rint(steps) * step).astype(np.float32)
+        left = wanted - rounded
+        yield tag, rounded
 
 
 def _metered(blocks: Iterator[np.ndarray], meter: ProgrammeMeter) -> Iterator[np.ndarray]:

@@ -36,8 +36,8 @@ class Form:
 
     @property
     def bits(self) -> int:
-        """Of whole-number samples that are not dithered; 0 for all others."""
-        return 24 if self.sample == "24" or self.name == "flac" else 0
+        """Of whole-number samples; 0 for all others."""
+        return 16 if self.sample == "16" else 24 if self.sample == "24" or self.name == "flac" else 0
 
 
 FORMS = {
@@ -53,6 +53,7 @@ FORMS = {
         Form("opus", "Opus 160 kbit/s", ".opus", 20_000, (48_000,), None, "libopus", 160_000),
     )
 }
+FULL = 1 << 23
 CONTAINERS = {".mp3": "mp3", ".m4a": "mp4", ".opus": "ogg"}
 
 
@@ -79,10 +80,11 @@ class Writer(Protocol):
         """End the file."""
 
 
-def open_writer(path: Path, form: Form, rate: int, bext: Bext) -> Writer:
-    """A writer of a form; `bext` is written where the form has a place for it."""
+def open_writer(path: Path, form: Form, rate: int, bext: Bext, *, dither: bool = True) -> Writer:
+    """A writer of a form; `bext` is written where the form has a place for it. `dither` is for 16 bit alone."""
     if form.sample is not None:
-        return WavWriter(path, rate=rate, sample=form.sample, bext=bext if form.name == "bwf" else None)
+        about = bext if form.name == "bwf" else None
+        return WavWriter(path, rate=rate, sample=form.sample, bext=about, dither=dither)
     return _Encoded(path, form, rate) if form.codec else _Flac(path, rate)
 
 
@@ -116,8 +118,10 @@ class _Flac:
         self.over_n = 0
 
     def write(self, samples: np.ndarray) -> None:
-        self.over_n += int((np.abs(samples) > 1.0).sum())
-        self._file.write(np.clip(samples, -1.0, 1.0))
+        steps = np.rint(samples * np.float32(FULL))
+        held = np.clip(steps, -FULL, FULL - 1)
+        self.over_n += int((held != steps).sum())
+        self._file.write(held.astype(np.int32) << 8)  # whole numbers: of floats it takes 2^23 − 1 for full scale
 
     def close(self, loudness: Loudness | None = None) -> None:
         self._file.close()

@@ -34,18 +34,31 @@ class Bext:
     start_n: int = 0
 
 
+def tpdf(noise: np.random.Generator, count: int) -> np.ndarray:
+    """Noise of triangular density from −1 to 1 step, (count,)."""
+    return noise.random(count, np.float32) - noise.random(count, np.float32)
+
+
 class WavWriter:
     """Writes blocks of float32 samples. `over_n` counts samples held at full scale.
 
-    16 bit are dithered with noise of triangular density, two steps wide (TPDF), the same noise every time.
+    16 bit are dithered with noise of triangular density, two steps wide (TPDF), the same noise every time, unless what
+    is written was dithered before.
     """
 
     def __init__(
-        self, path: Path, channels: int = 2, *, rate: int = RATE, sample: Sample = "24", bext: Bext | None = None
+        self,
+        path: Path,
+        channels: int = 2,
+        *,
+        rate: int = RATE,
+        sample: Sample = "24",
+        bext: Bext | None = None,
+        dither: bool = True,
     ) -> None:
         self._channels, self._rate, self._sample, self._bext = channels, rate, sample, bext
         self._file, self._bytes, self.over_n = path.open("wb"), 0, 0
-        self._noise = np.random.default_rng(1)
+        self._noise = np.random.default_rng(1) if dither and sample == "16" else None
         self._file.write(bytes(len(self._header(None))))
 
     def write(self, samples: np.ndarray) -> None:
@@ -61,8 +74,8 @@ class WavWriter:
         """Rounded to the nearest step; of 24 bit, an int32 laid into a view with strides of 3 bytes."""
         full = 1 << (15 if self._sample == "16" else 23)
         scaled = samples.ravel() * np.float32(full)
-        if self._sample == "16":
-            scaled += self._noise.random(len(scaled), np.float32) - self._noise.random(len(scaled), np.float32)
+        if self._noise is not None:
+            scaled += tpdf(self._noise, len(scaled))
         np.rint(scaled, out=scaled)
         if len(scaled) and (scaled.max() > full - 1 or scaled.min() < -full):
             self.over_n += int(((scaled > full - 1) | (scaled < -full)).sum())
