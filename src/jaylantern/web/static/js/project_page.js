@@ -256,7 +256,7 @@ document.addEventListener("click", (event) => {
 });
 
 /** What is chosen in the fields of a form, by name. */
-const chosenIn = (id) => Object.fromEntries([...(by(id)?.querySelectorAll("select") ?? [])].map((field) => [field.name, field.value]));
+const chosenIn = (id) => Object.fromEntries([...(by(id)?.querySelectorAll("select, :checked[type=checkbox]") ?? [])].map((field) => [field.name, field.value]));
 
 async function handOff(button, asked) {
   const what = asked === "data" ? by("data-form").value : asked;
