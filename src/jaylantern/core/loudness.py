@@ -44,7 +44,7 @@ def _biquad(b: tuple[float, ...], a: tuple[float, ...]) -> tuple[Doubles, Double
 
 @cache
 def _kernel() -> tuple[NDArray[np.float32], NDArray[np.float32], Doubles]:
-    """T and C side by side for rows of 64 samples (64, 68), O for rows of states (4, 64), and A^64 (4, 4)."""
+    """C for rows of 64 samples (64, 4), T over O for rows of 64 samples and a state (68, 64), and A^64 (4, 4)."""
     a1, b1, c1, d1 = _biquad(SHELF_B, SHELF_A)
     a2, b2, c2, d2 = _biquad(HIGHPASS_B, HIGHPASS_A)
     a = np.block([[a1, np.zeros((2, 2))], [np.outer(b2, c1), a2]])
@@ -57,8 +57,8 @@ def _kernel() -> tuple[NDArray[np.float32], NDArray[np.float32], Doubles]:
     through = np.where(lag >= 0, response[np.maximum(lag, 0)], 0.0)
     observe = np.array([c @ powers[k] for k in range(BLOCK_N)])
     drive = np.array([powers[BLOCK_N - 1 - k] @ b for k in range(BLOCK_N)]).T
-    both = np.concatenate((through, drive)).T
-    return np.ascontiguousarray(both, np.float32), np.ascontiguousarray(observe.T, np.float32), powers[BLOCK_N]
+    whole = np.concatenate((through.T, observe.T))
+    return np.ascontiguousarray(drive.T, np.float32), np.ascontiguousarray(whole, np.float32), powers[BLOCK_N]
 
 
 def _scan(inputs: Doubles, step: Doubles) -> Doubles:
@@ -94,15 +94,17 @@ class KWeighting:
             return np.zeros((0, 1 if self._state.shape[1] == 1 else 3))
         channels, short = self._state.shape[1], -len(samples) % self._step_n
         padded = np.pad(samples, ((0, short), (0, 0))) if short else samples
-        both, observe, step = _kernel()
-        product = np.ascontiguousarray(padded.T).reshape(-1, BLOCK_N) @ both
-        inputs = np.empty((4, len(padded) // BLOCK_N + 1, channels))
+        drive, whole, step = _kernel()
+        rows = np.empty((channels, len(padded) // BLOCK_N, BLOCK_N + 4), np.float32)  # a block, the state before it
+        rows[:, :, :BLOCK_N] = padded.T.reshape(channels, -1, BLOCK_N)
+        flat_rows = rows.reshape(-1, BLOCK_N + 4)
+        inputs = np.empty((4, rows.shape[1] + 1, channels))
         inputs[:, 0] = self._state
-        inputs[:, 1:] = product[:, BLOCK_N:].reshape(channels, -1, 4).transpose(2, 1, 0)
+        inputs[:, 1:] = (flat_rows[:, :BLOCK_N] @ drive).reshape(channels, -1, 4).transpose(2, 1, 0)
         states = _scan(inputs, step)
         self._state = states[:, -1].copy()
-        before = states[:, :-1].transpose(2, 1, 0).astype(np.float32).reshape(-1, 4)
-        out = product[:, :BLOCK_N] + before @ observe
+        rows[:, :, BLOCK_N:] = states[:, :-1].transpose(2, 1, 0)
+        out = flat_rows @ whole
         flat = out.reshape(channels, -1, self._step_n)
         parts = [*np.vecdot(flat, flat), np.vecdot(flat[0], flat[1])] if channels == 2 else [*np.vecdot(flat, flat)]
         power: Doubles = np.stack(parts, axis=1).astype(np.float64) / self._step_n

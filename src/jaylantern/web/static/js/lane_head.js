@@ -101,7 +101,7 @@ export class LaneHead {
     this._shown = text;
     this._level.style.transform = `scaleX(${place(db ?? FLOOR_DB)})`;
     this._level.classList.toggle("hot", db !== null && db > -1);
-    hold.element.style.left = `${100 * place(hold.db)}%`;
+    hold.element.style.left = hold.db > FLOOR_DB ? `${100 * place(hold.db)}%` : "-3px";
     if (db !== null && db >= 0) this._level.parentElement.classList.add("clipped"); // until it is clicked away
   }
 
