@@ -18,7 +18,7 @@ from pathlib import Path, PurePosixPath
 from jaylantern import zips
 from jaylantern.core.model import Media, Project
 from jaylantern.core.portable import Called, Opened, Wanted
-from jaylantern.errors import InvalidValue, MediaError
+from jaylantern.errors import InvalidValue, MediaError, Refused
 from jaylantern.interchange import document
 from jaylantern.interchange.plain import parsed
 from jaylantern.workbench import Workbench
@@ -123,5 +123,5 @@ def _belongs(path: PurePosixPath) -> bool:
 def _document(text: bytes, name: str) -> Opened:
     try:
         return document.read(parsed(text, name))
-    except InvalidValue as error:
+    except (InvalidValue, Refused) as error:
         raise MediaError(f"The project in {name} can't be read: {error}") from error

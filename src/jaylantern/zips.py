@@ -39,6 +39,8 @@ def checked(
         if leads_out or entry.external_attr >> 28 == SYMLINK or not belongs(path):
             raise MediaError(f"{name} is no {what} of Jay Lantern: {entry.filename[:80]!r} does not belong in one.")
     whole, packed = sum(entry.file_size for entry in entries), sum(entry.compress_size for entry in entries)
+    if archive.filename:
+        packed = min(packed, Path(archive.filename).stat().st_size)  # entries that share their bytes say more
     if whole > SMALL_BYTES and whole > MOST_TIMES * max(1, packed):
         raise MediaError(f"{name} would unpack to {whole // max(1, packed)} times its size; that is no {what}.")
     return entries

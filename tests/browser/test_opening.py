@@ -13,9 +13,9 @@ from playwright.sync_api import Page, expect
 
 @pytest.fixture
 def timeline(files, tmp_path):
-    """A timeline of another program with talk and song, whose files lie in a folder of theirs."""
+    """A timeline of another program whose files lie in a folder of theirs, under names that are not known here."""
     made = otio.schema.Timeline("Cut elsewhere")
-    for name, kind in (("Film.mp4", "Video"), ("Talk.wav", "Audio"), ("Song.mp3", "Audio")):
+    for name, kind in (("Rushes.mp4", "Video"), ("Speaker.wav", "Audio"), ("Theme.mp3", "Audio")):
         reference = otio.schema.ExternalReference(f"file:///elsewhere/{name}")
         span = TimeRange(RationalTime(0, 25), RationalTime(50, 25))
         made.tracks.append(otio.schema.Track(name, kind=kind, children=[otio.schema.Clip(name, reference, span)]))
@@ -23,8 +23,8 @@ def timeline(files, tmp_path):
     otio.adapters.write_to_file(made, str(path))
     folder = tmp_path / "rolls"
     folder.mkdir()
-    shutil.copyfile(files["film"], folder / "Film.mp4")
-    shutil.copyfile(files["talk"], folder / "talk.WAV")
+    shutil.copyfile(files["film"], folder / "Rushes.mp4")
+    shutil.copyfile(files["talk"], folder / "speaker.WAV")
     shutil.copyfile(files["song"], tmp_path / "Somewhere else.mp3")
     return path
 
@@ -42,7 +42,7 @@ def test_a_timeline_opens_with_what_is_missing_said_and_found(page: Page, timeli
     expect(page.locator(".clip.file-missing")).to_have_count(1)
     page.locator("[data-relink]").set_input_files(tmp_path / "Somewhere else.mp3")
     expect(page.locator(".missing-files")).to_have_count(0)
-    expect(page.locator("#busy")).to_contain_text("It takes the place of Song.mp3.")
+    expect(page.locator("#busy")).to_contain_text("It takes the place of Theme.mp3.")
     page.reload()
     expect(page.locator(".clip.file-missing")).to_have_count(0)
     page.keyboard.press("Control+z")

@@ -141,6 +141,7 @@ def meddled(path: Path, target: Path, change) -> Path:
         (lambda d: d["lanes"][0]["clips"][0].update(start_n=-1), r"clips\[0\]\.start_n"),
         (lambda d: d["lanes"][0]["clips"][0].update(gain_db=float("nan")), "gain_db must be a number"),
         (lambda d: d["lanes"][1]["clips"].append(d["lanes"][1]["clips"][0]), "same number"),
+        (lambda d: d["lanes"][1]["clips"].append({**d["lanes"][1]["clips"][0], "id": 10**7}), "wholly over each other"),
         (lambda d: d["settings"].update(amount_db=40), "Duck amount must be between"),
         (lambda d: d["media"][0].update(sha256="../../etc"), "64 hexadecimal"),
         (lambda d: [d], "must be an object"),

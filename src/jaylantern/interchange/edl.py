@@ -22,7 +22,7 @@ from jaylantern.errors import InvalidValue, MediaError
 
 CHANNELS = ("A", "A2", "A3", "A4")
 MOST_EVENTS = 999
-MOST_LINES = 200_000
+MOST_LINES, MOST_READ = 200_000, 10_000  # of a list that is read, and events among them
 LONGEST_DISSOLVE = 999
 NOT_CARRIED = "gains, mutes, tags, fades, the curve, corrections and markers"
 StartOf = Callable[[Media], int]
@@ -202,6 +202,8 @@ def _lines(text: bytes, name: str) -> _Found:
             raise MediaError(f"{name}, line {number}: an event can't be read: {line[:60]!r}.")
         else:
             _remark(found, line)
+    if len(found.events) > MOST_READ:
+        raise MediaError(f"{name} has {len(found.events)} events; a list of at most {MOST_READ} can be read.")
     if not found.events:
         raise MediaError(f"{name} is no edit decision list: there is no event in it.")
     return found
@@ -328,9 +330,12 @@ def _place(
                 left_out["dissolves and wipes of pictures"] = left_out.get("dissolves and wipes of pictures", 0) + 1
             else:
                 over_n = time_of(event.frames, fps)
-        row = [_given_way(clip, start_n, stop_n, over_n, media) for clip in rows.get(channel, [])]
+        row = rows.setdefault(channel, [])
         clip = Clip(next(number), called, media[called], start_n, offset_n, stop_n - start_n, link=link)
-        rows[channel] = [*(each for each in row if each is not None), clip]
+        if over_n or any(each.stop_n > start_n for each in row):
+            left = (_given_way(each, start_n, stop_n, over_n, media) for each in row)
+            rows[channel] = row = [each for each in left if each is not None]
+        row.append(clip)
 
 
 def _given_way(clip: Clip, start_n: int, stop_n: int, over_n: int, media: dict[str, Media]) -> Clip | None:

@@ -287,7 +287,7 @@ function takePicked() {
 by("pick").addEventListener("change", takePicked);
 takePicked(); // what was chosen before this script was there
 document.addEventListener("keydown", (event) => {
-  if (event.target.matches("label[tabindex]") && (event.key === "Enter" || event.key === " ")) {
+  if (event.target.matches?.("label[tabindex]") && (event.key === "Enter" || event.key === " ")) {
     event.preventDefault();
     event.target.click();
   }
