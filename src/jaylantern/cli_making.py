@@ -58,7 +58,12 @@ def add_to(commands: Any) -> None:
         make.add_argument(
             "--set", action="append", default=[], metavar="NAME=VALUE", help="a setting instead of its own"
         )
-        make.add_argument("--data", type=Path, metavar="FOLDER", help="data folder to work in and keep; default: none")
+        make.add_argument(
+            "--data",
+            type=Path,
+            metavar="FOLDER",
+            help="data folder to work in, on whose shelf the project stays; default: none",
+        )
         make.add_argument("--over", action="store_true", help="write over files that are there")
         make.add_argument("--json", action="store_true", help="print JSON")
         make.set_defaults(run=_render if name == "render" else _batch)

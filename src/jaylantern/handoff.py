@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TextIO, TypeVar
+from typing import TextIO
 
 import numpy as np
 
@@ -20,8 +20,8 @@ from jaylantern.interchange import keyframes
 from jaylantern.media.decode import rechunked
 from jaylantern.media.sound_files import Form, Resampler, Writer, open_writer, resampled
 from jaylantern.media.wav import Bext, WavWriter, tpdf
+from jaylantern.whole import whole
 
-T = TypeVar("T")
 DITHERED_BITS = 16
 Progress = Callable[[float, str], None]
 
@@ -51,17 +51,6 @@ def by_tag(
         yield block
         done_n += len(next(iter(block.values())))
         progress(done_n / (stop_n - start_n), "rendering")
-
-
-def whole(path: Path, write: Callable[[Path], T]) -> T:
-    """Have a file written under another name and given its own when it is whole; answers what writing it answers."""
-    part = path.with_name("part-" + path.name)
-    try:
-        found = write(part)
-        part.replace(path)
-        return found
-    finally:
-        part.unlink(missing_ok=True)
 
 
 @dataclass(frozen=True)

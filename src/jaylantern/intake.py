@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import io
 import json
-import os
 import zipfile
 import zlib
 from collections.abc import Callable
@@ -36,6 +35,7 @@ from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.probe import Picture, Probe, probe
 from jaylantern.media.sound import SoundStore
 from jaylantern.pipeline import MediaFacts, hear
+from jaylantern.whole import whole
 
 Progress = Callable[[float, str], None]  # share done 0–1 and what is being done; may raise Stopped
 SHARE_DECODE, SHARE_HEAR = 0.45, 0.85
@@ -74,16 +74,6 @@ class About:
         return self.fps > 0
 
 
-def _whole(path: Path, write: Callable[[Path], object]) -> object:
-    """Write to a temporary name, sync, rename."""
-    part = path.with_name(path.name + ".part")
-    result = write(part)
-    with part.open("rb") as file:
-        os.fsync(file.fileno())
-    part.replace(path)
-    return result
-
-
 def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard: bytes | None = None) -> About:
     """Fill a media folder from a file and return what it holds.
 
@@ -102,7 +92,7 @@ def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard:
     if not values["length_n"]:
         raise MediaError(f"{name} holds nothing that can be used: no sound could be decoded and it has no picture.")
     about = About(**values)  # type: ignore[arg-type]
-    _whole(folder / "about.json", lambda path: path.write_text(json.dumps(asdict(about))))
+    whole(folder / "about.json", lambda path: path.write_text(json.dumps(asdict(about))), sync=True)
     return about
 
 
@@ -111,8 +101,8 @@ def _take_sound(
 ) -> dict[str, object]:
     peaks = PeaksFile(folder / "peaks.bin")
     try:
-        store, analysis = _whole(  # type: ignore[misc]
-            folder / "sound.raw", lambda path: _decode(source, name, path, found, peaks, progress)
+        store, analysis = whole(
+            folder / "sound.raw", lambda path: _decode(source, name, path, found, peaks, progress), sync=True
         )
         level_counts = peaks.finish()
     finally:
@@ -208,7 +198,7 @@ def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress:
     mime = ""  # one that has to be encoded anew is made later, while the film is already worked on
     if pictures.container_for(picture) is not None:
         mime = _write_picture(folder, source, name, picture, report)
-    thumbs = _whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name))
+    thumbs = whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name), sync=True)
     return {
         "picture_mime": mime,
         "picture_word": f"{picture.codec}, {picture.width}×{picture.height}, {picture.fps:g} fps",
@@ -234,9 +224,10 @@ def make_proxy(folder: Path, *, name: str, progress: Progress) -> None:
 
 def _write_picture(folder: Path, source: Path, name: str, picture: Picture, report: Callable[[float], None]) -> object:
     """Write the picture alone, copied or encoded anew; its MIME type."""
-    return _whole(
+    return whole(
         folder / "picture",
         lambda path: pictures.write_preview(path, source=source, name=name, picture=picture, progress=report),
+        sync=True,
     )
 
 
@@ -277,7 +268,7 @@ def _save(path: Path, **arrays: np.ndarray) -> None:
         with part.open("wb") as file:
             np.savez(file, **arrays)
 
-    _whole(path, write)
+    whole(path, write, sync=True)
 
 
 def read_character(folder: Path, about: About) -> suggest.Character:

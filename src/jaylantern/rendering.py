@@ -17,12 +17,12 @@ from pathlib import Path
 from queue import Empty
 from typing import Any
 
-from jaylantern import handoff
 from jaylantern.errors import JayError, MediaError, Refused
 from jaylantern.jobs import exporting, opening
 from jaylantern.jobs.task import Task
 from jaylantern.memory import keep_freed_memory
 from jaylantern.store import projects
+from jaylantern.whole import whole
 from jaylantern.workbench import Workbench
 
 OPENING = 0.6  # share of the whole that bringing the media in takes
@@ -126,7 +126,7 @@ def _put(files: Sequence[Path], out: Path, *, over: bool) -> list[Path]:
         if target.exists() and not over:
             raise Refused(f"{target} is there already. Choose another name, or add --over to write over it.")
     for file, target in zip(files, targets, strict=True):
-        handoff.whole(target, lambda part, file=file: shutil.copyfile(file, part))  # type: ignore[misc]
+        whole(target, lambda part, file=file: shutil.copyfile(file, part))  # type: ignore[misc]
     return targets
 
 

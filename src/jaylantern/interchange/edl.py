@@ -251,99 +251,107 @@ def _rate(found: _Found) -> Fraction:
 
 
 def _project(found: _Found, name: str, fps: Fraction) -> Opened:
-    media: dict[str, Media] = {}
-    rows: dict[str, list[Clip]] = {"V": []}
-    left_out: dict[str, int] = {"changes of speed": found.speeds} if found.speeds else {}
     first = min(found.events, key=lambda event: frame_of(event.times[2], fps)).times[2]
     origin_n = time_of(frame_of(f"{first[:2]}:00:00:00", fps), fps)  # the programme begins at a whole hour
-    number = count(1)
+    laid = _Laid(fps, origin_n)
+    if found.speeds:
+        laid.left_out["changes of speed"] = found.speeds
     for before, event in pairwise([None, *found.events]):
         assert event is not None
-        _place(event, before, fps, origin_n, media, rows, left_out, number)
-    kinds = {channel: LaneKind.PICTURE if channel == "V" else LaneKind.SOUND for channel in rows}
-    lanes = tuple(
-        Lane(
-            i,
-            "Picture" if channel == "V" else channel.replace("A", "Sound ").strip() if channel != "A" else "Sound 1",
-            kinds[channel],
-            clips=tuple(
-                replace(clip, media=media[clip.media.name], link=clip.link)
-                for clip in sorted(rows[channel], key=lambda clip: (clip.start_n, clip.id))
-            ),
-        )
-        for i, channel in enumerate(sorted(rows, key=lambda channel: (channel != "V", channel)), 1)
-        if rows[channel]
-    )
-    for lane in lanes:
-        check(lane)
+        laid.place(event, before)
     markers = tuple(
         Marker(i, max(0, time_of(frame_of(time, fps), fps) - origin_n), text)
         for i, (time, text) in enumerate(found.marks, 1)
     )
-    remarks = (
-        [f"Read at {float(fps):.6g} frames a second, as the list does not say otherwise."] if not found.rate else []
-    )
-    if left_out:
-        remarks.append("Not carried over: " + ", ".join(f"{what} ({times})" for what, times in left_out.items()) + ".")
+    lanes = laid.lanes()
+    for lane in lanes:
+        check(lane)
+    remarks = [] if found.rate else [f"Read at {float(fps):.6g} frames a second, as the list does not say otherwise."]
+    if laid.left_out:
+        said = ", ".join(f"{what} ({times})" for what, times in laid.left_out.items())
+        remarks.append(f"Not carried over: {said}.")
     title = " ".join(found.title.split())[:200] or name.rsplit(".", 1)[0]
-    wanted = {medium.id: Wanted(medium.name) for medium in media.values()}
+    wanted = {medium.id: Wanted(medium.name) for medium in laid.media.values()}
     return Opened(Project(1, title, 0, lanes, markers=markers), wanted, (), tuple(remarks))
 
 
-def _place(
-    event: _Read,
-    before: _Read | None,
-    fps: Fraction,
-    origin_n: int,
-    media: dict[str, Media],
-    rows: dict[str, list[Clip]],
-    left_out: dict[str, int],
-    number: Iterator[int],
-) -> None:
-    """Lay an event onto its channels; what it covers of earlier ones gives way, but for the length of a dissolve."""
-    try:
-        frames = [frame_of(time, fps) for time in event.times]
-    except InvalidValue as error:
-        raise InvalidValue(f"line {event.line}: {error}") from error
-    offset_n, start_n, stop_n = (time_of(frames[0], fps), *(time_of(frame, fps) - origin_n for frame in frames[2:]))
-    if event.how.startswith("K"):
-        left_out["keys"] = left_out.get("keys", 0) + 1
-        return
-    if stop_n <= start_n or event.reel.upper() == "BL":
-        return
-    if start_n < 0 or stop_n > LARGEST_N:
-        raise InvalidValue(f"line {event.line}: it lies outside the 24 hours a timeline can have.")
-    if abs((frames[1] - frames[0]) - (frames[3] - frames[2])) > 1:
-        left_out["changes of speed"] = left_out.get("changes of speed", 0) + 1
-    called = event.name or (before.name if before and before.reel == event.reel else "") or event.reel
-    known = media.get(called) or stand_in(len(media) + 1, called, 1)
-    media[called] = replace(known, length_n=max(known.length_n, offset_n + stop_n - start_n))
-    both = {"V", "A"} <= set(event.channels)
-    link = next(number) if both else None
-    channels = [each for each in event.channels if each == "V" or each in CHANNELS]
-    if "A" in channels and "A2" in channels:
-        channels.remove("A2")  # both sound channels of one source are one stereo clip
-    for channel in channels:
-        over_n = 0
-        if event.how != "C":
-            if channel == "V":
-                left_out["dissolves and wipes of pictures"] = left_out.get("dissolves and wipes of pictures", 0) + 1
-            else:
-                over_n = time_of(event.frames, fps)
-        row = rows.setdefault(channel, [])
-        clip = Clip(next(number), called, media[called], start_n, offset_n, stop_n - start_n, link=link)
-        if over_n or any(each.stop_n > start_n for each in row):
-            left = (_given_way(each, start_n, stop_n, over_n, media) for each in row)
-            rows[channel] = row = [each for each in left if each is not None]
-        row.append(clip)
+LANES = {"V": "Picture", "A": "Sound 1", "A2": "Sound 2", "A3": "Sound 3", "A4": "Sound 4"}
 
 
-def _given_way(clip: Clip, start_n: int, stop_n: int, over_n: int, media: dict[str, Media]) -> Clip | None:
-    """An earlier clip with what a later one covers taken off its end, or, dissolved from, so much longer."""
-    if over_n and clip.stop_n == start_n:
-        known = media[clip.media.name]
-        media[known.name] = replace(known, length_n=max(known.length_n, clip.offset_n + clip.length_n + over_n))
-        return replace(clip, media=media[known.name], length_n=clip.length_n + min(over_n, stop_n - start_n))
-    if clip.stop_n <= start_n or stop_n <= clip.start_n:
-        return clip
-    return replace(clip, length_n=start_n - clip.start_n) if clip.start_n < start_n else None
+@dataclass
+class _Laid:
+    """Events laid onto their channels, one after another as the list has them."""
+
+    fps: Fraction
+    origin_n: int
+    media: dict[str, Media] = field(default_factory=dict)  # by name
+    rows: dict[str, list[Clip]] = field(default_factory=lambda: {channel: [] for channel in LANES})
+    left_out: dict[str, int] = field(default_factory=dict)
+    numbers: Iterator[int] = field(default_factory=lambda: count(1))
+
+    def lanes(self) -> tuple[Lane, ...]:
+        """The channels on which something lies, each clip with its medium as long as it turned out."""
+        return tuple(
+            Lane(
+                i,
+                LANES[channel],
+                LaneKind.PICTURE if channel == "V" else LaneKind.SOUND,
+                clips=tuple(
+                    replace(clip, media=self.media[clip.media.name])
+                    for clip in sorted(row, key=lambda clip: (clip.start_n, clip.id))
+                ),
+            )
+            for i, (channel, row) in enumerate(((each, row) for each, row in self.rows.items() if row), 1)
+        )
+
+    def leave_out(self, what: str) -> None:
+        """Remember that something could not be carried over."""
+        self.left_out[what] = self.left_out.get(what, 0) + 1
+
+    def place(self, event: _Read, before: _Read | None) -> None:
+        """Lay an event down; what it covers of earlier ones gives way, but for the length of a dissolve."""
+        try:
+            frames = [frame_of(time, self.fps) for time in event.times]
+        except InvalidValue as error:
+            raise InvalidValue(f"line {event.line}: {error}") from error
+        offset_n = time_of(frames[0], self.fps)
+        start_n, stop_n = (time_of(frame, self.fps) - self.origin_n for frame in frames[2:])
+        if event.how.startswith("K"):
+            self.leave_out("keys")
+            return
+        if stop_n <= start_n or event.reel.upper() == "BL":
+            return
+        if start_n < 0 or stop_n > LARGEST_N:
+            raise InvalidValue(f"line {event.line}: it lies outside the 24 hours a timeline can have.")
+        if abs((frames[1] - frames[0]) - (frames[3] - frames[2])) > 1:
+            self.leave_out("changes of speed")
+        called = event.name or (before.name if before and before.reel == event.reel else "") or event.reel
+        medium = self.needed(called, offset_n + stop_n - start_n)
+        channels = [each for each in event.channels if each in LANES]
+        link = next(self.numbers) if {"V", "A"} <= set(channels) else None
+        if "A" in channels and "A2" in channels:
+            channels.remove("A2")  # both sound channels of one source are one stereo clip
+        for channel in channels:
+            over_n = time_of(event.frames, self.fps) if event.how != "C" and channel != "V" else 0
+            if event.how != "C" and channel == "V":
+                self.leave_out("dissolves and wipes of pictures")
+            row = self.rows[channel]
+            if over_n or any(each.stop_n > start_n for each in row):
+                left = (self.given_way(each, start_n, stop_n, over_n) for each in row)
+                self.rows[channel] = row = [each for each in left if each is not None]
+            row.append(Clip(next(self.numbers), called, medium, start_n, offset_n, stop_n - start_n, link=link))
+
+    def needed(self, name: str, length_n: int) -> Media:
+        """The stand-in of a medium, at least so long."""
+        known = self.media.get(name) or stand_in(len(self.media) + 1, name, 1)
+        self.media[name] = replace(known, length_n=max(known.length_n, length_n))
+        return self.media[name]
+
+    def given_way(self, clip: Clip, start_n: int, stop_n: int, over_n: int) -> Clip | None:
+        """An earlier clip with what a later one covers taken off its end, or, dissolved from, so much longer."""
+        if over_n and clip.stop_n == start_n:
+            length_n = clip.length_n + min(over_n, stop_n - start_n)
+            return replace(clip, media=self.needed(clip.media.name, clip.offset_n + length_n), length_n=length_n)
+        if clip.stop_n <= start_n or stop_n <= clip.start_n:
+            return clip
+        return replace(clip, length_n=start_n - clip.start_n) if clip.start_n < start_n else None

@@ -103,7 +103,7 @@ class _Reading:
         lanes = self.finished(_merged(rows))
         for lane in lanes:
             check(lane)
-        about = Plain(_plain(found.metadata.get(KEY)) or {}, "metadata")
+        about = _about(found, "metadata")
         numbers = {medium.id for medium in self.media.values()}
         values, remarks = read_decisions(about, numbers, {lane.id for lane in lanes})
         called = tuple(
@@ -183,7 +183,7 @@ class _Reading:
         if not isinstance(track, otio.schema.Track):
             self.leave_out("stacks beside the tracks")
             return None
-        about = Plain(_plain(track.metadata.get(KEY)) or {}, "track")
+        about = _about(track, "track")
         kind = LaneKind.PICTURE if _is_picture(track) else LaneKind.SOUND
         self.leave_out("effects of tracks", len(track.effects))
         stated = about.values.get("id")
@@ -245,7 +245,7 @@ class _Reading:
     def clip(self, track: Any, placed: _Placed) -> Clip | None:
         """A clip as far as it is seen; None where nothing of it is."""
         item, reference = placed.item, placed.item.media_reference
-        about = Plain(_plain(item.metadata.get(KEY)) or {}, f"clip {item.name!r}"[:60])
+        about = _about(item, f"clip {item.name!r}"[:60])
         for effect in item.effects:
             timed = isinstance(effect, otio.schema.TimeEffect)
             self.leave_out("changes of speed" if timed else "effects")
@@ -286,7 +286,7 @@ class _Reading:
 
     def medium(self, item: Any, reference: Any, needed_n: int) -> Media:
         """The stand-in of a clip's medium, at least as long as is needed of it."""
-        about = Plain(_plain(reference.metadata.get(KEY)) or {} if reference is not None else {}, "media reference")
+        about = _about(reference, "media reference")
         url = str(getattr(reference, "target_url", "") or "")
         sha256 = about.line("sha256", "")
         if len(sha256) != HASH:
@@ -310,6 +310,11 @@ def file_name(url: str) -> str:
     """What a file is called that lies at an address, which may be a path of any system."""
     path = unquote(urlsplit(url).path) if "://" in url else url
     return path.replace("\\", "/").rstrip("/").rsplit("/", 1)[-1]
+
+
+def _about(item: Any, where: str) -> Plain:
+    """What stands of ours in the metadata of an item, if there is one."""
+    return Plain({} if item is None else _plain(item.metadata.get(KEY)) or {}, where)
 
 
 def _plain(value: Any) -> Any:

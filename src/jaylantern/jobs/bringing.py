@@ -14,6 +14,7 @@ from pathlib import Path
 from jaylantern import intake
 from jaylantern.core.model import Media
 from jaylantern.store import media
+from jaylantern.whole import whole
 from jaylantern.workbench import Workbench
 
 HASH_BYTES = 1 << 20
@@ -86,6 +87,4 @@ def _keep(source: Path, target: Path) -> None:
     try:
         os.link(source, target)
     except OSError:
-        part = target.with_suffix(".part")
-        shutil.copyfile(source, part)
-        part.replace(target)
+        whole(target, lambda part: shutil.copyfile(source, part), sync=True)

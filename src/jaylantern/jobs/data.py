@@ -11,6 +11,7 @@ from jaylantern.core.model import Clip, Lane, LaneKind, Media, Tag
 from jaylantern.errors import Refused
 from jaylantern.interchange import edl, keyframes, passages, timeline
 from jaylantern.jobs.task import Task
+from jaylantern.whole import whole
 
 
 def _curves(task: Task, suffix: str, write: Callable[[TextIO, Curve, Clip, Lane], None]) -> str:
@@ -80,9 +81,7 @@ def _timeline(task: Task) -> str:
     def url_of(media: Media) -> str | None:
         return None if media.missing else media.name
 
-    handoff.whole(
-        path, lambda part: timeline.write(part, task.project, curve_of=curve_of, url_of=url_of, called=called)
-    )
+    whole(path, lambda part: timeline.write(part, task.project, curve_of=curve_of, url_of=url_of, called=called))
     return ""
 
 
@@ -96,7 +95,7 @@ def _edl(task: Task) -> str:
 
 
 def _archive(task: Task, *, with_media: bool) -> str:
-    handoff.whole(
+    whole(
         task.path("project", ".zip"),
         lambda path: archive.write(
             task.bench, task.project, task.belonging, path, with_media=with_media, progress=task.report

@@ -28,6 +28,7 @@ from jaylantern.media.film_sound import SOUND_TRACKS, codecs_of
 from jaylantern.media.sound_files import form_of
 from jaylantern.store import jobs, media
 from jaylantern.store.jobs import Job
+from jaylantern.whole import whole
 from jaylantern.workbench import Workbench
 
 FILM_BYTES_PER_S = 24_000  # of its sound; the picture is as large as it was
@@ -189,7 +190,7 @@ def _film(task: Task) -> str:
     try:
         plan = cuts.plan(shots, task.fps)
     except cuts.CantCopy as why:
-        handoff.whole(
+        whole(
             task.path("film", suffix_for("h264", track)),
             lambda part: write_cut_film(
                 part,
@@ -204,7 +205,7 @@ def _film(task: Task) -> str:
         )
         return f"The picture was encoded anew, because {why}."
     path = task.path("film", suffix_for(about.picture_codec, track))
-    handoff.whole(path, lambda part: cuts.write(part, plan, sound=blocks, track=track, also=also))
+    whole(path, lambda part: cuts.write(part, plan, sound=blocks, track=track, also=also))
     return f"The picture was copied in {len(shots)} pieces: every cut lies on a frame that can stand alone."
 
 
@@ -221,7 +222,7 @@ def _copied_film(task: Task, clip: Clip) -> str:
     source = task.bench.media_folder(clip.media.sha256) / "original"
     kept = codecs_of(source, clip.name) if task.wish.keep else []
     blocks = _film_sound(task, clip.start_n, clip.stop_n)
-    handoff.whole(
+    whole(
         task.path("film", suffix_for(about.picture_codec, track, kept)),
         lambda part: write_film(part, source=source, name=clip.name, sound=blocks, track=track, keep=task.wish.keep),
     )

@@ -12,7 +12,6 @@ from contextlib import ExitStack
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 from jaylantern.archive import Archive
 from jaylantern.core.model import Media
@@ -229,18 +228,19 @@ def match(wanted: dict[int, Wanted], *, sha256: str, name: str) -> int | None:
     return next(iter(by_hash or by_name or by_stem), None)
 
 
-def relink(bench: Workbench, db: sqlite3.Connection, project_id: int, found: Media, how: Any, name: str) -> str | None:
+def relink(
+    bench: Workbench, db: sqlite3.Connection, project_id: int, found: Media, how: int | str, name: str
+) -> str | None:
     """Give clips that miss it the file that was brought in; None where it is none of the missing ones.
 
     `how` is the number of a stand-in that is meant whatever the file is called, "any" for one of the missing ones by
     content or name, or "" for one by content alone. Answers in words what was done.
     """
     wanted = media.wanted_in(db, project_id)
-    if isinstance(how, int) and not isinstance(how, bool):
+    if isinstance(how, int):
         number = how if how in wanted else None
     else:
-        found_number = match(wanted, sha256=found.sha256, name=name if how else "")
-        number = found_number
+        number = match(wanted, sha256=found.sha256, name=name if how else "")
     if number is None:
         return None
     short = opening.relink_media(db, project_id, number, here_of(bench, found), name=name)
