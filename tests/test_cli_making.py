@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+import sys
 
 import numpy as np
 import pytest
@@ -11,6 +12,7 @@ import soundfile
 
 from jaylantern.cli import main
 from jaylantern.core.timebase import RATE
+from jaylantern.told import Told
 
 
 def run(*args) -> int:
@@ -114,3 +116,14 @@ def test_an_empty_folder_is_said_to_be_one(tmp_path, capsys):
     assert run("batch", tmp_path, "--out", tmp_path / "out") == 2
     assert "There is no project" in capsys.readouterr().err
     assert not (tmp_path / "out").exists()
+
+
+def test_on_a_terminal_there_is_a_bar_on_one_line(monkeypatch, capsys):
+    monkeypatch.setattr(sys.stderr, "isatty", lambda: True)
+    with Told(["one", "two"]) as told:
+        told(0, 0.5, "rendering")
+        told(1, 1.0, "done")
+    said = capsys.readouterr().err
+    assert "75%" in said
+    assert "two: done" in said
+    assert said.count("\n") == 0

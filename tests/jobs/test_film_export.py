@@ -62,6 +62,16 @@ def test_without_keeping_there_is_one_track(made):
     assert len(made()[2]) == 1
 
 
+def test_room_is_asked_for_the_picture_too(bench, db, film, monkeypatch):
+    size = next(bench.data.glob("media/*/*/original")).stat().st_size
+    payload = {"what": "film"}
+    for free, state in ((size, "failed"), (size + 200_000, "done")):
+        monkeypatch.setattr(type(bench), "free_bytes", lambda self, free=free: free)
+        job_id = jobs.create(db, film, kind="export", title="film", payload=payload)
+        work.run(bench, job_id)
+        assert jobs.get(db, job_id).state == state
+
+
 def test_cuts_at_key_frames_are_copied_in_pieces(made, cut):
     cut(2, 4)
     message, frames, seconds = made(keep="keep")

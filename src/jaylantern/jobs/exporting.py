@@ -31,7 +31,7 @@ from jaylantern.store.jobs import Job
 from jaylantern.whole import whole
 from jaylantern.workbench import Workbench
 
-FILM_BYTES_PER_S = 24_000  # of its sound; the picture is as large as it was
+FILM_BYTES_PER_S = 24_000  # of its sound
 
 
 def wish_of(values: dict[str, Any]) -> Wish:
@@ -106,11 +106,24 @@ def _bytes(task: Task) -> float:
     if task.wish.what == "archive":
         clips = {clip.media.id: clip.media for _, clip in task.project.placed()}
         return archive.size_bytes(task.bench, [*({each.id: each for each in task.belonging.media} | clips).values()])
+    if task.wish.what == "film":
+        return task.project.length_n / RATE * FILM_BYTES_PER_S + _picture_bytes(task)
     if task.wish.what not in SOUNDS:
         return task.project.length_n / RATE * FILM_BYTES_PER_S
     start_n, stop_n = task.span
     files = len(STEMS) + 2 if task.wish.what == "stems" else 1
     return files * (stop_n - start_n) / RATE * task.wish.form.bytes_per_s * task.wish.rate / RATE
+
+
+def _picture_bytes(task: Task) -> float:
+    """What the pictures that are seen take in the files they come from, their sound included."""
+    return sum(
+        (task.bench.media_folder(piece.clip.media.sha256) / "original").stat().st_size
+        * (piece.stop_n - piece.start_n)
+        / piece.clip.media.length_n
+        for piece in picture.pieces(task.project)
+        if piece.clip is not None
+    )
 
 
 def _sound(task: Task, variant: Variant, report: Progress) -> Written:
