@@ -11,27 +11,18 @@ import soundfile
 
 from jaylantern import backup
 from jaylantern.cli import main
-from jaylantern.core.mix import Variant, render
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import InvalidValue, MediaError, Refused
 from jaylantern.store import commands, jobs, projects
 from jaylantern.workbench import Workbench
 from tests import sounds
+from tests.whole_project import rendered
 
 
 @pytest.fixture
 def song(tmp_path):
     soundfile.write(tmp_path / "song.wav", sounds.noise(seconds=3, channels=2), RATE)
     return tmp_path / "song.wav"
-
-
-def rendered(bench: Workbench, project_id: int) -> np.ndarray:
-    db = bench.connect()
-    try:
-        project, decided = bench.load(db, project_id)
-        return render(decided.programme, bench.reader(project), 0, project.length_n, Variant.DUCKED)
-    finally:
-        db.close()
 
 
 def test_a_restored_folder_renders_the_same_samples(bench, db, project_id, bring, song, tmp_path):

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 import soundfile
 
+from jaylantern.core.mix import Variant, render
 from jaylantern.core.pins import DipPin, Heard, Own, PointPin, SpeechPin
 from jaylantern.core.timebase import RATE
 from jaylantern.jobs import work
@@ -84,3 +86,13 @@ def elsewhere(tmp_path) -> Workbench:
     made = Workbench(tmp_path / "elsewhere")
     made.prepare()
     return made
+
+
+def rendered(bench: Workbench, project_id: int) -> np.ndarray:
+    """The ducked mix of a project, whole."""
+    db = bench.connect()
+    try:
+        project, decided = bench.load(db, project_id)
+        return render(decided.programme, bench.reader(project), 0, project.length_n, Variant.DUCKED)
+    finally:
+        db.close()

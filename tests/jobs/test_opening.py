@@ -12,7 +12,6 @@ import opentimelineio as otio
 import pytest
 import soundfile
 
-from jaylantern.core.mix import Variant, render
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError, Refused
 from jaylantern.jobs import opening, work
@@ -20,15 +19,7 @@ from jaylantern.store import jobs, projects
 from jaylantern.store import media as media_store
 from jaylantern.workbench import Workbench
 from tests import films, sounds
-
-
-def rendered(bench: Workbench, project_id: int) -> np.ndarray:
-    db = bench.connect()
-    try:
-        project, decided = bench.load(db, project_id)
-        return render(decided.programme, bench.reader(project), 0, project.length_n, Variant.DUCKED)
-    finally:
-        db.close()
+from tests.whole_project import rendered
 
 
 def quiet(share: float, doing: str) -> None:
