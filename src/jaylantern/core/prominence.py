@@ -56,8 +56,12 @@ class BandLevels:
     def finish(self) -> Levels:
         """All rows in dB, shape (blocks, bands); the sound is taken to be silent after its end."""
         self.add(np.zeros(self._size, np.float32))
-        rows = np.concatenate((np.zeros((0, len(BANDS_HZ) - 1), np.float16), *self._rows))
-        self._rows.clear()
+        rows = np.empty((sum(len(part) for part in self._rows), len(BANDS_HZ) - 1), np.float16)
+        at = 0
+        for i, part in enumerate(self._rows):
+            rows[at : at + len(part)] = part
+            at += len(part)
+            self._rows[i] = part[:0].copy()  # what has been taken over is let go
         return rows
 
 
@@ -71,10 +75,11 @@ def prominence(level_db: Levels, probability: Rows, *, frame_blocks: float) -> R
 
     `level_db` (blocks, bands); `probability` of speech (frames,), each `frame_blocks` blocks long. A band's line is
     OVER_DB above what CALM_SHARE of the calm blocks around reach, and no lower than REACH_DB under the speech around.
+    `level_db` is used up: it holds smoothed levels afterwards.
     """
     if not len(level_db):
         return np.zeros(0, np.float32)
-    band_db, whole_db = _smoothed(level_db)
+    band_db, whole_db = level_db, _smooth(level_db)
     calm, spoken = _likelihood(probability, len(level_db), frame_blocks)
     everywhere = (
         np.array([np.percentile(band[calm].astype(np.float32), CALM_SHARE) for band in band_db.T])
@@ -103,16 +108,19 @@ def _likelihood(probability: Rows, blocks: int, frame_blocks: float) -> tuple[ND
     return np.repeat(probability < CALM, counts), np.repeat(probability > SPOKEN, counts)
 
 
-def _smoothed(level_db: Levels) -> tuple[Levels, Rows]:
-    """Levels of the mean power of SMOOTH blocks, by band and of all bands; little by little, as an hour is long."""
-    band_db, whole_db = np.empty_like(level_db), np.empty(len(level_db), np.float32)
-    side = SMOOTH // 2
+def _smooth(level_db: Levels) -> Rows:
+    """Give every block the level of the mean power of SMOOTH blocks, in place and little by little, as an hour is long;
+    answers the levels of all bands together."""
+    whole_db, side = np.empty(len(level_db), np.float32), SMOOTH // 2
+    before = level_db[:1].repeat(side, axis=0)  # the rows before a part, as they were
     for at in range(0, len(level_db), PART):
-        here = np.arange(at - side, min(at + PART, len(level_db)) + side)
-        power = np.power(10.0, level_db[np.clip(here, 0, len(level_db) - 1)].astype(np.float32) / 10.0)
-        mean = np.lib.stride_tricks.sliding_window_view(power, SMOOTH, axis=0).mean(axis=-1)
-        band_db[at : at + PART], whole_db[at : at + PART] = levels_of(mean), _db(mean.sum(axis=1))
-    return band_db, whole_db
+        part = level_db[at : at + PART]
+        after = np.arange(at + len(part), at + len(part) + side)
+        around = np.concatenate((before, part, level_db[np.minimum(after, len(level_db) - 1)])).astype(np.float32)
+        before = part[-side:].copy()
+        mean = np.lib.stride_tricks.sliding_window_view(np.power(10.0, around / 10.0), SMOOTH, axis=0).mean(axis=-1)
+        part[:], whole_db[at : at + PART] = levels_of(mean), _db(mean.sum(axis=1))
+    return whole_db
 
 
 def _db(power: Rows) -> Rows:
