@@ -38,16 +38,19 @@ class Belonging:
     wanted: Mapping[int, Wanted] | None = None
 
 
+def media_of(project: Project, belonging: Belonging) -> list[Media]:
+    """Every medium of a project once: those of its clips, and those that belong to it though no clip shows them."""
+    return [*{each.id: each for each in (*(clip.media for _, clip in project.placed()), *belonging.media)}.values()]
+
+
 def write(
     bench: Workbench, project: Project, belonging: Belonging, path: Path, *, with_media: bool, progress: Progress
 ) -> None:
     """Write the archive of a project."""
-    media = {each.id: each for each in (*(clip.media for _, clip in project.placed()), *belonging.media)}
-    here = [each for each in media.values() if not each.missing]
+    media = media_of(project, belonging)
+    here = [each for each in media if not each.missing]
     entries = {each.id: _entry(each) for each in here} if with_media else {}
-    found = document.written(
-        project, others=belonging.media, called=belonging.called, wanted=belonging.wanted, entries=entries
-    )
+    found = document.written(project, media=media, called=belonging.called, wanted=belonging.wanted, entries=entries)
     with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive:
         archive.writestr(DOCUMENT, json.dumps(found, indent=1, ensure_ascii=False) + "\n", zipfile.ZIP_DEFLATED)
         for i, each in enumerate(here, 1):

@@ -6,14 +6,13 @@ import argparse
 import json
 import sys
 from collections.abc import Sequence
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 from jaylantern import rendering
 from jaylantern.core.settings import NAMED
 from jaylantern.core.timebase import RATE, clock, n_to_seconds
-from jaylantern.core.timecode import rate_of
+from jaylantern.core.timecode import rate_of_text
 from jaylantern.errors import InvalidValue
 from jaylantern.jobs import exporting, opening
 from jaylantern.media.film import QUALITIES
@@ -76,10 +75,7 @@ def _order(args: argparse.Namespace, form: str) -> rendering.Order:
         if not sign or name not in NAMED:
             raise InvalidValue(f"--set takes NAME=VALUE with a setting's name, such as amount_db=-12; {each!r} is not.")
         settings[name] = NAMED[name].checked(value)
-    try:
-        fps = rate_of(float(Fraction(args.fps))) if args.fps else None
-    except (ValueError, ZeroDivisionError):
-        raise InvalidValue(f"Frames a second are a number such as 25 or 30000/1001; {args.fps!r} is not.") from None
+    fps = rate_of_text(args.fps) if args.fps else None
     names = ("what", "rate", "stretch", "pattern", "track", "quality", "keep")
     wish = {**{name: getattr(args, name) for name in names}, "form": form}
     return rendering.Order(wish, settings, args.media, fps, args.data, args.over)

@@ -13,7 +13,7 @@ import pytest
 
 from jaylantern.core.model import Lane, LaneKind, Tag
 from jaylantern.core.timebase import RATE
-from jaylantern.core.timecode import frame_of, timecode
+from jaylantern.core.timecode import frame_of, rate_of_text, timecode
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.interchange import edl
 from tests.build import clip, lane, media, project
@@ -187,3 +187,10 @@ def test_timecode_is_read_as_it_is_written():
         frame_of("00:01:00;00", NTSC)  # SMPTE ST 12-1: frames 0 and 1 of each minute but the tenth
     with pytest.raises(InvalidValue, match="no timecode"):
         frame_of("00:00:00:25", PAL)
+
+
+def test_a_rate_is_a_number_or_a_ratio():
+    assert [rate_of_text(text) for text in ("25", "29.97", " 24000/1001")] == [PAL, NTSC, Fraction(24000, 1001)]
+    for text in ("", "fast", "1/0", "-25", "1e9", "25 fps"):
+        with pytest.raises(InvalidValue, match="25 or 30000/1001"):
+            rate_of_text(text)

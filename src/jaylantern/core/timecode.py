@@ -25,6 +25,14 @@ def rate_of(fps: float) -> Fraction:
     return nearest if abs(float(nearest) - fps) < 0.005 else Fraction(fps).limit_denominator(1001)
 
 
+def rate_of_text(text: str) -> Fraction:
+    """The exact rate meant by a number or a ratio, as 25 or 30000/1001. Raises InvalidValue for anything else."""
+    try:
+        return rate_of(float(Fraction(text.strip()[:20])))
+    except (ValueError, ZeroDivisionError, OverflowError):
+        raise InvalidValue(f"Frames a second are a number such as 25 or 30000/1001; {text[:20]!r} is not.") from None
+
+
 def frame_at(time_n: int, fps: Fraction) -> int:
     """The frame that is shown at a time in samples at 48 kHz."""
     return int(Fraction(time_n, RATE) * fps)

@@ -42,15 +42,15 @@ HASH_CHARACTERS = frozenset("0123456789abcdef")
 def written(
     project: Project,
     *,
-    others: Sequence[Media] = (),
+    media: Sequence[Media],
     called: Sequence[Called] = (),
     wanted: Mapping[int, Wanted] | None = None,
     entries: Mapping[int, str] | None = None,
 ) -> dict[str, Any]:
-    """A project as values fit for JSON. `others` are media that belong to it though no clip shows them; `entries` says
-    where a medium lies beside the document, by its number; `wanted` what is known of those that are missing."""
-    media = {each.id: each for each in (*(clip.media for _, clip in project.placed()), *others)}
+    """A project as values fit for JSON. `media` are all of it, those that no clip shows too; `entries` says where a
+    medium lies beside the document, by its number; `wanted` what is known of those that are missing."""
     wanted, entries = wanted or {}, entries or {}
+    numbers = {each.id for each in media}
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -59,8 +59,8 @@ def written(
         "in_n": project.in_n,
         "out_n": project.out_n,
         **decisions(project),
-        "media": [_medium(each, wanted.get(each.id), entries.get(each.id)) for each in media.values()],
-        "called": [vars(each) for each in called if each.media_id in media],
+        "media": [_medium(each, wanted.get(each.id), entries.get(each.id)) for each in media],
+        "called": [vars(each) for each in called if each.media_id in numbers],
         "lanes": [{**lane_values(lane), "clips": [clip_values(clip) for clip in lane.clips]} for lane in project.lanes],
         "markers": [{"time_n": marker.time_n, "name": marker.name} for marker in project.markers],
     }

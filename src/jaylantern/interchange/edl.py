@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import chain, count, pairwise
@@ -17,7 +18,7 @@ from jaylantern.core import picture
 from jaylantern.core.edit.draft import LARGEST_N, check
 from jaylantern.core.model import Clip, Lane, LaneKind, Marker, Media, Project
 from jaylantern.core.portable import Opened, Wanted, stand_in
-from jaylantern.core.timecode import DROPPING, frame_of, nearest_frame, rate_of, time_of, timecode
+from jaylantern.core.timecode import DROPPING, frame_of, nearest_frame, rate_of_text, time_of, timecode
 from jaylantern.errors import InvalidValue, MediaError
 
 CHANNELS = ("A", "A2", "A3", "A4")
@@ -234,10 +235,8 @@ def _remark(found: _Found, line: str) -> None:
     elif (placed := PLACED.match(line)) is not None:
         found.marks.append((placed["time"], placed["name"].strip()[:200] or "marker"))
     elif (rated := RATED.match(line)) is not None:
-        try:
-            found.rate = rate_of(float(Fraction(rated["rate"])))
-        except (ValueError, ZeroDivisionError):
-            found.rate = None
+        with suppress(InvalidValue):
+            found.rate = rate_of_text(rated["rate"])
 
 
 def _rate(found: _Found) -> Fraction:

@@ -28,13 +28,20 @@ def taking_in(sha256: str) -> threading.Lock:
 
 
 def bring_in(
-    bench: Workbench, db: sqlite3.Connection, source: Path, name: str, report: Report, *, heard: bytes | None = None
+    bench: Workbench,
+    db: sqlite3.Connection,
+    source: Path,
+    name: str,
+    report: Report,
+    *,
+    sha256: str = "",
+    heard: bytes | None = None,
 ) -> Media:
     """The medium of a file's content, taken in and recorded unless it is there already. `source` stays.
 
-    `heard` is what was heard in it elsewhere (see intake.py).
+    `sha256` is its hash where that was reckoned before, `heard` what was heard in it elsewhere (see intake.py).
     """
-    sha256 = hash_of(source, report)
+    sha256 = sha256 or hash_of(source, report)
     with taking_in(sha256):
         known = media.find(db, sha256)
         if known is not None:

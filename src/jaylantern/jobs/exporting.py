@@ -13,7 +13,6 @@ import numpy as np
 from jaylantern import archive, handoff
 from jaylantern.archive import Belonging
 from jaylantern.core import picture
-from jaylantern.core.analysis import as_float
 from jaylantern.core.mix import ALONE, BLOCK_N, STEMS, Variant
 from jaylantern.core.model import Clip, Tag
 from jaylantern.core.portable import Called
@@ -104,8 +103,7 @@ def belonging(db: sqlite3.Connection, project_id: int) -> Belonging:
 def _bytes(task: Task) -> float:
     """How large what is asked for will be at most, in bytes."""
     if task.wish.what == "archive":
-        clips = {clip.media.id: clip.media for _, clip in task.project.placed()}
-        return archive.size_bytes(task.bench, [*({each.id: each for each in task.belonging.media} | clips).values()])
+        return archive.size_bytes(task.bench, archive.media_of(task.project, task.belonging))
     if task.wish.what == "film":
         return task.project.length_n / RATE * FILM_BYTES_PER_S + _picture_bytes(task)
     if task.wish.what not in SOUNDS:
@@ -252,8 +250,7 @@ def _original_sound(task: Task, shown: list[picture.Piece]) -> Iterator[np.ndarr
             block = np.zeros((stop_n - start_n, 2), np.float32)
             if sound is not None and piece.clip is not None:
                 shift = piece.clip.offset_n - piece.clip.start_n
-                found = as_float(sound.read(start_n + shift, stop_n + shift))
-                block[: len(found)] = found  # of one channel on both sides
+                block[:] = sound.read(start_n + shift, stop_n + shift)  # of one channel on both sides
             yield block
 
 

@@ -162,9 +162,10 @@ class _Search:
             target.unlink(missing_ok=True)
 
     def _bring_in(self, path: Path, wanted: Wanted, report: Report) -> Media:
-        """With what was heard in it where the project was made, if the archive has it."""
+        """Of a file that was found to have the wanted hash, where there is one; with what was heard in it where the
+        project was made, if the archive has it."""
         heard = self._archive.facts(wanted.sha256) if self._archive and wanted.sha256 else None
-        return bring_in(self._bench, self._db, path, wanted.name, report, heard=heard)
+        return bring_in(self._bench, self._db, path, wanted.name, report, sha256=wanted.sha256, heard=heard)
 
     def _in_folders(self, wanted: Wanted, report: Report) -> Media | None:
         """By content where the hash is known; else where the address leads, if that is in a folder that was named; else

@@ -5,11 +5,10 @@ from __future__ import annotations
 import shutil
 import sqlite3
 import time
-from fractions import Fraction
 
 from jaylantern import intake
 from jaylantern.core.model import Media
-from jaylantern.core.timecode import rate_of
+from jaylantern.core.timecode import rate_of_text
 from jaylantern.errors import JayError, Refused, Stopped
 from jaylantern.jobs import opening
 from jaylantern.jobs.bringing import bring_in, taking_in
@@ -92,7 +91,7 @@ def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter
     source, name = bench.incoming(job.payload["token"]), job.payload["name"]
     if opening.is_project(name):
         fps = job.payload.get("fps")
-        rate = rate_of(float(Fraction(fps))) if fps else None
+        rate = rate_of_text(fps) if fps else None
         opened = opening.open_project(bench, db, job.project_id, source, name, report, fps=rate)
         with atomic(db):
             for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():

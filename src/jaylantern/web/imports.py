@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import os
-from fractions import Fraction
 from typing import Any
 
 from flask import Blueprint, current_app, jsonify, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core.timecode import rate_of
+from jaylantern.core.timecode import rate_of_text
 from jaylantern.errors import InvalidValue, JayError, Refused
 from jaylantern.jobs import opening
 from jaylantern.store import jobs, projects
@@ -51,10 +50,7 @@ def _more(sent: dict[str, Any]) -> dict[str, Any]:
     if meant is not None:
         more["relink"] = "any" if meant == "any" else whole(sent, "relink", low=1, high=1 << 60)
     if sent.get("fps"):
-        try:
-            more["fps"] = str(rate_of(float(Fraction(str(sent["fps"])[:20]))))
-        except (ValueError, ZeroDivisionError):
-            raise InvalidValue("The frames a second of a list are a number such as 25 or 30000/1001.") from None
+        more["fps"] = str(rate_of_text(str(sent["fps"])))
     return more
 
 
