@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from jaylantern import handoff
-from jaylantern.core.analysis import Analyser, Analysis, as_float
+from jaylantern.core.analysis import Analyser, Analysis
 from jaylantern.core.curve import Curve
 from jaylantern.core.loudness import KWeighting, Loudness, measured
 from jaylantern.core.mix import Programme, Variant, Voice
@@ -39,7 +39,7 @@ def analyse(path: Path) -> Analysis:
 def loudness(path: Path) -> Loudness:
     """Momentary, short-term, integrated, range of a file."""
     meter = KWeighting(2)
-    power = [meter.powers(as_float(chunk)) for chunk in sound_chunks(path, name=path.name)]
+    power = [meter.powers(chunk) for chunk in sound_chunks(path, name=path.name)]
     return measured(np.concatenate(power))
 
 

@@ -38,7 +38,7 @@ class Analyser:
         """Add (n, channels) samples, int16 or float32; answers their peaks, which are not kept."""
         samples = as_float(chunk)
         self._squares.append(levels.mean_squares(samples).astype(np.float32))
-        self._powers.append(self._loudness.products(samples))
+        self._powers.append(self._loudness.products(chunk))
         self._true_peak.add(samples)
         return pairs(_as_int16(chunk))
 
