@@ -48,8 +48,9 @@ PROGRAMME = Programme(
 )
 
 
-def shared() -> set[str]:
-    return {path.name for path in Path("/dev/shm").glob("psm_*")} if Path("/dev/shm").is_dir() else set()
+def children(pid: int | str = "self") -> set[str]:
+    """The processes that a process has begun, in any of its threads."""
+    return {child for task in Path(f"/proc/{pid}/task").iterdir() for child in (task / "children").read_text().split()}
 
 
 @pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 100 * RATE + 5), (39 * RATE, 81 * RATE)])
@@ -63,20 +64,31 @@ def test_the_same_bits_as_in_one_go(stores, start_n, stop_n, variant):
 
 
 def test_given_up_in_the_middle_nothing_is_left(stores):
-    before = shared()
+    before = children()
     blocks = parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2)
     next(blocks)
-    assert shared() > before
+    assert len(children() - before) == 2
     blocks.close()
-    assert shared() == before
+    assert children() == before
 
 
 def test_what_goes_wrong_in_a_worker_is_told(stores):
     (Path(stores.stores[2].path)).unlink()
-    before = shared()
+    before = children()
     with pytest.raises(FileNotFoundError):
         list(parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2))
-    assert shared() == before
+    assert children() == before
+
+
+def test_a_worker_that_dies_is_told_and_takes_the_others_along(stores):
+    before = children()
+    blocks = parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2)
+    next(blocks)
+    for pid in children() - before:
+        os.kill(int(pid), signal.SIGKILL)
+    with pytest.raises(parallel.Ended, match="ended unexpectedly"):
+        list(blocks)
+    assert children() == before
 
 
 def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
@@ -101,8 +113,7 @@ def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
     env = {**os.environ, "PYTHONPATH": root}
     with subprocess.Popen([sys.executable, str(script)], stdout=subprocess.PIPE, text=True, env=env) as parent:
         assert parent.stdout.readline().strip() == "begun"
-        children = Path(f"/proc/{parent.pid}/task/{parent.pid}/children").read_text().split()
-        workers = [pid for pid in children if b"spawn_main" in Path(f"/proc/{pid}/cmdline").read_bytes()]
+        workers = children(parent.pid)
         assert len(workers) == 2
         parent.send_signal(signal.SIGKILL)
     until = time.monotonic() + 20

@@ -1,112 +1,217 @@
-"""A long render made on all cores: stretches of it in processes of their own, given in order.
+"""Long work made on all cores: stretches of a programme in processes of their own, given in order.
 
-numpy's many short steps make threads of one process wait for each other; processes don't. A stretch is written into
-shared memory and read from there, so nothing is packed and unpacked on the way.
+numpy's many short steps make threads of one process wait for each other; processes don't. A stretch is made in shared
+memory and read from there, so nothing of it is packed and unpacked on the way.
 
-parent   give 0 │ give 1 │ give 2 │ …      a slot is given to a new stretch when its blocks were taken
+parent   give 0 │ give 1 │ give 2 │ …      a slot is given to a new stretch when the next one is asked for
 worker A   [0]      [2]      [4]
 worker B   [1]      [3]      [5]
 """
 
 from __future__ import annotations
 
+import mmap
 import multiprocessing
 import os
-import threading
-import time
+import signal
+import subprocess
+import sys
+import tempfile
 from collections import deque
-from collections.abc import Iterator
-from concurrent.futures import Future, ProcessPoolExecutor
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
+from dataclasses import dataclass
 from itertools import pairwise
-from multiprocessing.shared_memory import SharedMemory
+from multiprocessing.connection import Connection
+from queue import SimpleQueue
+from typing import Generic, Protocol, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Programme, Reader, Renderer, Variant
+from jaylantern.errors import JayError
+from jaylantern.media.wav import SPARE_BYTES
 from jaylantern.memory import keep_freed_memory
 
 STRETCH_N = 40 * BLOCK_N
 LONG_N = 300 * BLOCK_N  # what is shorter is not worth starting processes for
-SLOT_BYTES = STRETCH_N * CHANNELS * 4
+T = TypeVar("T")
+T_co = TypeVar("T_co", covariant=True)
+
+
+class Maker(Protocol[T_co]):
+    """Makes samples [start_n, stop_n) of something: lays them into `out`, SPARE_BYTES longer than they are, and
+    answers what else is to be known of them. It is sent to other processes."""
+
+    @property
+    def bytes_per_n(self) -> int:
+        """What a sample of all channels takes."""
+
+    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8]) -> T_co: ...
+
+
+@dataclass(frozen=True)
+class Stretch(Generic[T]):
+    """A stretch made: its samples, which stay until the next one is asked for, and what is to be known of it."""
+
+    start_n: int
+    stop_n: int
+    data: NDArray[np.uint8]
+    told: T
+
+
+class Ended(JayError):
+    """A process that ended before its work did."""
 
 
 def worth_while(length_n: int) -> bool:
-    """Is a render so long, and are there cores enough, that several are quicker than one?"""
-    return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and not multiprocessing.parent_process()
+    """Is a render so long, and are there cores enough, that several processes are quicker than one?"""
+    return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and os.name == "posix"
+
+
+def stretches(make: Maker[T], edges_n: Sequence[int], *, workers: int | None = None) -> Iterator[Stretch[T]]:
+    """What lies between the edges, each at most STRETCH_N from the next, in order.
+
+    What goes wrong in a process is raised here. The processes end with this one, however it ends.
+    """
+    count = workers or os.cpu_count() or 1
+    slot_bytes = STRETCH_N * make.bytes_per_n + SPARE_BYTES
+    free = deque(range(count + 1))
+    memory, crew = _begun(make, slot_bytes * len(free), count)
+    idle: SimpleQueue[_Worker[T]] = SimpleQueue()
+    for worker in crew:
+        idle.put(worker)
+    pool = ThreadPoolExecutor(count)  # each waits for the answer of one process
+
+    def made(slot: int, first_n: int, last_n: int) -> T:
+        worker = idle.get()
+        try:
+            return worker.ask(slot * slot_bytes, first_n, last_n)
+        finally:
+            idle.put(worker)
+
+    try:
+        waiting, spans = deque(), deque(pairwise(edges_n))  # type: ignore[var-annotated]
+        while spans or waiting:
+            while spans and free:
+                slot, span = free.popleft(), spans.popleft()
+                waiting.append((pool.submit(made, slot, *span), slot, span))
+            future, slot, (first_n, last_n) = waiting.popleft()
+            told, at = future.result(), slot * slot_bytes
+            yield Stretch(first_n, last_n, memory[at : at + (last_n - first_n) * make.bytes_per_n], told)
+            free.append(slot)
+    finally:
+        pool.shutdown(wait=False, cancel_futures=True)
+        for worker in crew:
+            worker.end()
+        pool.shutdown()
+
+
+def _begun(make: Maker[T], size: int, count: int) -> tuple[NDArray[np.uint8], list[_Worker[T]]]:
+    """Shared memory of so many bytes and processes that know of it and of what to make."""
+    file, memory = _shared(size)
+    crew: list[_Worker[T]] = []
+    try:
+        crew.extend(_Worker(file) for _ in range(count))
+        for worker in crew:
+            worker.begin(make, size)
+    except BaseException:
+        for worker in crew:
+            worker.end()
+        raise
+    finally:
+        os.close(file)
+    return np.frombuffer(memory, np.uint8), crew
+
+
+def _shared(size: int) -> tuple[int, mmap.mmap]:
+    """Memory that has no name, as a file to hand on and as seen from here."""
+    if hasattr(os, "memfd_create"):
+        file = os.memfd_create("jaylantern")
+    else:
+        with tempfile.TemporaryFile() as unnamed:
+            file = os.dup(unnamed.fileno())
+    os.ftruncate(file, size)
+    return file, mmap.mmap(file, size)
+
+
+class _Worker(Generic[T]):
+    """A process that makes stretches. It ends when nothing can be told to it any more."""
+
+    def __init__(self, file: int) -> None:
+        self._line, its_end = multiprocessing.Pipe()
+        handed = (file, its_end.fileno())
+        command = [sys.executable, "-c", f"from jaylantern import parallel; parallel.work{handed}"]
+        self._process = subprocess.Popen(command, pass_fds=handed, stdin=subprocess.DEVNULL)  # noqa: S603 – our own
+        its_end.close()
+
+    def begin(self, make: Maker[T], size: int) -> None:
+        """Tell it how to make, and how large the shared memory is."""
+        self._line.send((make, size))
+
+    def ask(self, at: int, first_n: int, last_n: int) -> T:
+        """Have a stretch laid at byte `at` of the shared memory; waits for it."""
+        try:
+            self._line.send((at, first_n, last_n))
+            told, error = self._line.recv()
+        except (EOFError, OSError):
+            raise Ended("A process that was rendering ended unexpectedly. Try again.") from None
+        if error is not None:
+            raise error
+        return told  # type: ignore[no-any-return]
+
+    def end(self) -> None:
+        """End it, whatever it is doing."""
+        self._process.kill()
+        self._process.wait()
+
+
+def work(file: int, line: int) -> None:
+    """What such a process does: it is told how to make, then one stretch after another."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # it ends with the one that tells it
+    keep_freed_memory()
+    asked = Connection(line)
+    with suppress(EOFError, OSError):
+        make, size = asked.recv()
+        memory = np.frombuffer(mmap.mmap(file, size), np.uint8)
+        while True:
+            at, first_n, last_n = asked.recv()
+            room = (last_n - first_n) * make.bytes_per_n + SPARE_BYTES
+            asked.send(_answer(make, first_n, last_n, memory[at : at + room]))
+
+
+def _answer(make: Maker[T], first_n: int, last_n: int, out: NDArray[np.uint8]) -> tuple[T | None, Exception | None]:
+    try:
+        return make(first_n, last_n, out), None
+    except Exception as error:  # raised where it was asked for
+        return None, error
+
+
+@dataclass(frozen=True)
+class _Floats:
+    """Lays down the samples as they are."""
+
+    prog: Programme
+    read: Reader
+    variant: Variant
+    bytes_per_n = CHANNELS * 4
+
+    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8]) -> None:
+        rows = out[: (stop_n - start_n) * self.bytes_per_n].view(np.float32).reshape(-1, CHANNELS)
+        at = 0
+        for block in Renderer(self.prog, self.read, self.variant).blocks(start_n, stop_n):
+            rows[at : at + len(block)] = block
+            at += len(block)
 
 
 def blocks(
     prog: Programme, read: Reader, variant: Variant, start_n: int, stop_n: int, *, workers: int | None = None
 ) -> Iterator[np.ndarray]:
-    """Samples [start_n, stop_n) in blocks of at most one second, the same bits as `Renderer.blocks` gives.
-
-    `read` is sent to other processes. They end with this one, however it ends.
-    """
-    count = workers or os.cpu_count() or 1
+    """Samples [start_n, stop_n) in blocks of at most one second, the same bits as `Renderer.blocks` gives."""
     edges = [start_n, *range((start_n // STRETCH_N + 1) * STRETCH_N, stop_n, STRETCH_N), stop_n]
-    free = deque(range(count + 1))
-    waiting: deque[tuple[Future[None], int, int, int]] = deque()
-    shared = SharedMemory(create=True, size=SLOT_BYTES * len(free))
-    pool = ProcessPoolExecutor(
-        count,
-        mp_context=multiprocessing.get_context("spawn"),
-        initializer=_begin,
-        initargs=(os.getpid(), prog, read, variant, shared.name),
-    )
-    try:
-        for first_n, last_n in pairwise(edges):
-            if not free:
-                yield from _taken(shared, waiting, free)
-            slot = free.popleft()
-            waiting.append((pool.submit(_make, slot, first_n, last_n), slot, first_n, last_n))
-        while waiting:
-            yield from _taken(shared, waiting, free)
-    finally:
-        pool.shutdown(cancel_futures=True)
-        shared.close()
-        with suppress(FileNotFoundError):
-            shared.unlink()
-
-
-def _taken(
-    shared: SharedMemory, waiting: deque[tuple[Future[None], int, int, int]], free: deque[int]
-) -> Iterator[np.ndarray]:
-    """The blocks of the stretch that is due; its slot is free afterwards."""
-    future, slot, first_n, last_n = waiting.popleft()
-    future.result()
-    made = _slot(shared, slot, last_n - first_n)
-    for at in range(first_n // BLOCK_N * BLOCK_N, last_n, BLOCK_N):
-        yield made[max(at - first_n, 0) : at + BLOCK_N - first_n].copy()
-    free.append(slot)
-
-
-def _slot(shared: SharedMemory, slot: int, length_n: int) -> np.ndarray:
-    return np.ndarray((length_n, CHANNELS), np.float32, shared.buf, SLOT_BYTES * slot)
-
-
-_mine: tuple[Programme, Reader, Variant, SharedMemory] | None = None  # of a worker process
-
-
-def _begin(parent: int, prog: Programme, read: Reader, variant: Variant, name: str) -> None:
-    """What a worker process is told once."""
-    global _mine
-    keep_freed_memory()
-    threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
-    _mine = (prog, read, variant, SharedMemory(name))
-
-
-def _end_with(parent: int) -> None:
-    while os.getppid() == parent:
-        time.sleep(0.25)
-    os._exit(0)
-
-
-def _make(slot: int, first_n: int, last_n: int) -> None:
-    """Render a stretch into a slot."""
-    assert _mine is not None
-    prog, read, variant, shared = _mine
-    out, at = _slot(shared, slot, last_n - first_n), 0
-    for block in Renderer(prog, read, variant).blocks(first_n, last_n):
-        out[at : at + len(block)] = block
-        at += len(block)
+    for made in stretches(_Floats(prog, read, variant), edges, workers=workers):
+        rows, first_n = made.data.view(np.float32).reshape(-1, CHANNELS), made.start_n
+        for at in range(first_n // BLOCK_N * BLOCK_N, made.stop_n, BLOCK_N):
+            yield rows[max(at - first_n, 0) : at + BLOCK_N - first_n].copy()

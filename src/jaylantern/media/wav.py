@@ -12,7 +12,9 @@ from pathlib import Path
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
+from jaylantern.core.arrays import Samples
 from jaylantern.core.loudness import Loudness
 from jaylantern.core.timebase import RATE
 
@@ -20,6 +22,7 @@ LARGEST_RIFF = 0xFFFF_FFFF
 BEXT_BYTES = 602
 NO_VALUE = 0x7FFF  # of a loudness that is not known
 Sample = Literal["16", "24", "32f"]
+SPARE_BYTES = 1
 SAMPLE_BYTES: dict[Sample, int] = {"16": 2, "24": 3, "32f": 4}
 
 
@@ -37,6 +40,28 @@ class Bext:
 def tpdf(noise: np.random.Generator, count: int) -> np.ndarray:
     """Noise of triangular density from −1 to 1 step, (count,)."""
     return noise.random(count, np.float32) - noise.random(count, np.float32)
+
+
+def pack(samples: Samples, sample: Sample, out: NDArray[np.uint8], noise: np.random.Generator | None = None) -> int:
+    """Lay samples (n, channels) into `out`, which is SPARE_BYTES longer than they are; returns how many were held at
+    full scale. Whole numbers are rounded to the nearest step, after noise of triangular density where it is given."""
+    flat = samples.ravel()
+    if sample == "32f":
+        out[: 4 * len(flat)].view("<f4")[:] = flat
+        return 0
+    full, over_n = np.float32(1 << (15 if sample == "16" else 23)), 0
+    steps = flat * full
+    if noise is not None:
+        steps += tpdf(noise, len(steps))
+    np.rint(steps, out=steps)
+    if len(steps) and (steps.max() > full - 1 or steps.min() < -full):
+        over_n = int(((steps > full - 1) | (steps < -full)).sum())
+        np.clip(steps, -full, full - 1, out=steps)
+    if sample == "16":
+        out[: 2 * len(steps)].view("<i2")[:] = steps
+    else:  # each laid in four bytes three bytes apart, its topmost under the next
+        np.ndarray((len(steps),), "<i4", out, strides=(3,))[:] = steps.astype(np.int32)
+    return over_n
 
 
 class WavWriter:
@@ -63,28 +88,15 @@ class WavWriter:
 
     def write(self, samples: np.ndarray) -> None:
         """Append (n, channels)."""
-        packed = self._floats(samples) if self._sample == "32f" else self._steps(samples)
-        self._file.write(packed.data)
-        self._bytes += packed.nbytes
+        packed = np.empty(samples.size * SAMPLE_BYTES[self._sample] + SPARE_BYTES, np.uint8)
+        over_n = pack(samples, self._sample, packed, self._noise)
+        self.write_packed(packed[:-SPARE_BYTES], over_n)
 
-    def _floats(self, samples: np.ndarray) -> np.ndarray:
-        return np.ascontiguousarray(samples, "<f4").ravel()
-
-    def _steps(self, samples: np.ndarray) -> np.ndarray:
-        """Rounded to the nearest step; of 24 bit, an int32 laid into a view with strides of 3 bytes."""
-        full = 1 << (15 if self._sample == "16" else 23)
-        scaled = samples.ravel() * np.float32(full)
-        if self._noise is not None:
-            scaled += tpdf(self._noise, len(scaled))
-        np.rint(scaled, out=scaled)
-        if len(scaled) and (scaled.max() > full - 1 or scaled.min() < -full):
-            self.over_n += int(((scaled > full - 1) | (scaled < -full)).sum())
-            scaled = np.clip(scaled, -full, full - 1)
-        if self._sample == "16":
-            return scaled.astype("<i2")
-        packed = np.empty(len(scaled) * 3 + 1, np.uint8)
-        np.ndarray((len(scaled),), "<i4", packed, strides=(3,))[:] = scaled.astype(np.int32)
-        return packed[:-1]
+    def write_packed(self, data: NDArray[np.uint8], over_n: int) -> None:
+        """Append what `pack` made."""
+        self._file.write(data.data)
+        self._bytes += data.nbytes
+        self.over_n += over_n
 
     def close(self, loudness: Loudness | None = None) -> None:
         """Write the header with the lengths and, in a broadcast WAV, what the sound measures; close the file."""
