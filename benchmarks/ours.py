@@ -22,6 +22,8 @@ from jaylantern.media.decode import sound_chunks
 from jaylantern.media.film import write_film
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.sound import Reading, SoundStore
+from jaylantern.media.sound_files import FORMS
+from jaylantern.media.wav import Bext
 from jaylantern.workbench import Workbench
 
 WAV_HEADER_BYTES = 80
@@ -82,8 +84,8 @@ def to_raw(path: Path, target: Path) -> SoundStore:
     return SoundStore(target, dtype, channels, count)
 
 
-def render(speech: SoundStore, music: SoundStore, out: Path) -> None:
-    """Ducked music and speech, mixed, limited, written as 24-bit WAV."""
+def render(speech: SoundStore, music: SoundStore, out: Path, *, measure: bool = False) -> None:
+    """Ducked music and speech, mixed, limited, written as 24-bit WAV; measured on the way, as an export is, or not."""
     minutes = speech.length_n / RATE / 60
     ducked = curve(max(1, round(minutes * 8)), minutes, Settings())
     stores = {1: speech, 2: music}
@@ -95,6 +97,7 @@ def render(speech: SoundStore, music: SoundStore, out: Path) -> None:
         ),
         -1.0,
     )
-    blocks = handoff.rendered(programme, Reading(stores), Variant.DUCKED, lambda share, doing: None)
+    wanted = handoff.whole_of(programme, Reading(stores), Variant.DUCKED)
     out.unlink(missing_ok=True)  # a new file, as for the yardstick
-    handoff.write_wav(out, blocks)
+    form, about = FORMS["wav24"], Bext("", "2026-01-01", "12:00:00")
+    handoff.write_render(out, wanted, lambda share, doing: None, form=form, rate=RATE, bext=about, measure=measure)

@@ -8,20 +8,26 @@ import subprocess
 import sys
 import textwrap
 import time
+from dataclasses import astuple
 from pathlib import Path
 
 import numpy as np
 import pytest
+import soundfile
 
-from jaylantern import parallel
+from jaylantern import handoff, parallel
 from jaylantern.core.curve import Curve
+from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.mix import Programme, Renderer, Variant, Voice
 from jaylantern.core.model import Tag
 from jaylantern.core.timebase import RATE
 from jaylantern.media.sound import Reading, SoundStore
+from jaylantern.media.sound_files import FORMS
+from jaylantern.media.wav import Bext
 from tests import sounds
 
 SECONDS = 130
+ABOUT = Bext("The Clock at Alder Quay", "2026-11-26", "12:00:00")
 
 
 @pytest.fixture
@@ -61,6 +67,86 @@ def test_the_same_bits_as_in_one_go(stores, start_n, stop_n, variant):
     assert [len(block) for block in made] == [len(block) for block in alone]
     assert all(np.array_equal(one, other) for one, other in zip(made, alone, strict=True))
     assert np.abs(np.concatenate(made)).max() > 0.5
+
+
+@pytest.mark.parametrize("name", ["wav24", "wav32f", "bwf"])
+@pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 100 * RATE + 5)])
+def test_a_file_written_by_several_has_the_bytes_of_one_written_alone(
+    stores, tmp_path, monkeypatch, name, start_n, stop_n
+):
+    def write(path: Path) -> handoff.Written:
+        render = handoff.Render(PROGRAMME, stores, Variant.DUCKED, start_n, stop_n)
+        told: list[float] = []
+        found = handoff.write_render(
+            path, render, lambda share, doing: told.append(share), form=FORMS[name], rate=RATE, bext=ABOUT
+        )
+        assert told == sorted(told)
+        assert told[-1] == 1
+        return found
+
+    monkeypatch.setattr(parallel, "LONG_N", LENGTH_N * 2)
+    alone = write(tmp_path / "alone.wav")
+    monkeypatch.setattr(parallel, "LONG_N", 0)
+    several = write(tmp_path / "several.wav")
+    samples = [(tmp_path / f"{each}.wav").read_bytes()[-8 * (stop_n - start_n) :] for each in ("alone", "several")]
+    assert samples[0] == samples[1]
+    assert several.over_n == alone.over_n == 0
+    assert astuple(several.loudness) == pytest.approx(astuple(alone.loudness), abs=0.001)
+    assert soundfile.info(tmp_path / "several.wav").frames == stop_n - start_n
+
+
+def test_what_is_held_at_full_scale_is_counted_by_all(stores, tmp_path, monkeypatch):
+    render = handoff.Render(PROGRAMME, stores, Variant.UNLIMITED, 0, LENGTH_N)
+    over = []
+    for long_n in (0, LENGTH_N * 2):
+        monkeypatch.setattr(parallel, "LONG_N", long_n)
+        path = tmp_path / f"{long_n}.wav"
+        over.append(
+            handoff.write_render(path, render, lambda *_: None, form=FORMS["wav24"], rate=RATE, bext=ABOUT).over_n
+        )
+    assert over[0] == over[1] > 1000
+
+
+def test_the_true_peak_where_two_stretches_meet_is_seen():
+    """A sine at a quarter of the rate whose samples lie 45° off its peaks, faded in and out around the seam."""
+    n = np.arange(4 * RATE)
+    sound = np.sin(np.pi / 2 * n + np.pi / 4) * np.exp(-(((n - 2 * RATE) / 12) ** 2))
+    sound = np.repeat(sound[:, None], 2, axis=1).astype(np.float32)
+    whole, joined = ProgrammeMeter(2), ProgrammeMeter(2)
+    whole.add(sound)
+    first, second = ProgrammeMeter(2), ProgrammeMeter(2, sound[RATE : 2 * RATE])
+    for part, at in ((first, 0), (second, 2)):
+        for k in (at, at + 1):
+            part.add(sound[k * RATE : (k + 1) * RATE])
+        joined.take(part.part(last=at == 2))
+    exact = whole.finish()
+    assert exact.true_peak_dbtp > 20 * np.log10(np.abs(sound).max()) + 1
+    assert astuple(joined.finish()) == pytest.approx(astuple(exact), abs=0.001)
+
+
+@pytest.mark.parametrize("dtype", ["int16", "float32"])
+@pytest.mark.parametrize("channels", [1, 2])
+def test_a_sound_read_without_a_copy_is_the_same(tmp_path, dtype, channels):
+    count = 1000
+    made = (sounds.noise(seconds=0.1, channels=channels)[:count] * (32767 if dtype == "int16" else 1)).astype(dtype)
+    made.tofile(tmp_path / "sound.raw")
+    store = SoundStore(tmp_path / "sound.raw", dtype, channels, count)
+    for start_n, stop_n in ((0, 10), (990, 1010), (1000, 1005), (2000, 2003), (0, 1000), (5, 5)):
+        read = store.mapped().read(start_n, stop_n)
+        assert np.array_equal(read, store.read(start_n, stop_n))
+        read[:] = 7  # an array of its own
+    assert np.array_equal(np.fromfile(store.path, dtype).reshape(-1, channels), made)
+    (tmp_path / "nothing.raw").touch()
+    assert SoundStore(tmp_path / "nothing.raw", dtype, channels, 0).mapped().read(0, 3).tolist() == [[0] * channels] * 3
+
+
+def test_a_file_whose_making_fails_is_not_there(stores, tmp_path, monkeypatch):
+    monkeypatch.setattr(parallel, "LONG_N", 0)
+    stores.stores[2].path.unlink()
+    render = handoff.whole_of(PROGRAMME, stores, Variant.DUCKED)
+    with pytest.raises(FileNotFoundError):
+        handoff.write_render(tmp_path / "out.wav", render, lambda *_: None, form=FORMS["wav24"], rate=RATE, bext=ABOUT)
+    assert not list(tmp_path.glob("*out.wav"))
 
 
 def test_given_up_in_the_middle_nothing_is_left(stores):

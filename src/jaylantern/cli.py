@@ -182,7 +182,7 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
     read = Reading(stores)
     for path, variant in ((args.out_mix, Variant.DUCKED), (args.out_music, Variant.MUSIC)):
         if path is not None:
-            handoff.write_wav(path, handoff.rendered(decided.programme, read, variant, _quiet))
+            handoff.write_wav(path, handoff.rendered(handoff.whole_of(decided.programme, read, variant), _quiet))
     music = project.lanes[-1].clips[0]
     if args.keyframes is not None:
         curve = pipeline.keyframes(decided.plan.leading, music)

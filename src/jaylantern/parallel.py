@@ -32,22 +32,22 @@ from numpy.typing import NDArray
 
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Programme, Reader, Renderer, Variant
 from jaylantern.errors import JayError
-from jaylantern.media.wav import SPARE_BYTES
+from jaylantern.media.sound import mapped
 from jaylantern.memory import keep_freed_memory
 
-STRETCH_N = 40 * BLOCK_N
+STRETCH_N = 60 * BLOCK_N
 LONG_N = 300 * BLOCK_N  # what is shorter is not worth starting processes for
 T = TypeVar("T")
 T_co = TypeVar("T_co", covariant=True)
 
 
 class Maker(Protocol[T_co]):
-    """Makes samples [start_n, stop_n) of something: lays them into `out`, SPARE_BYTES longer than they are, and
-    answers what else is to be known of them. It is sent to other processes."""
+    """Makes samples [start_n, stop_n) of something: lays them into `out`, or elsewhere, and answers what else is to be
+    known of them. It is sent to other processes."""
 
     @property
     def bytes_per_n(self) -> int:
-        """What a sample of all channels takes."""
+        """What a sample of all channels takes in `out`; 0 where nothing is laid there."""
 
     def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8]) -> T_co: ...
 
@@ -77,7 +77,7 @@ def stretches(make: Maker[T], edges_n: Sequence[int], *, workers: int | None = N
     What goes wrong in a process is raised here. The processes end with this one, however it ends.
     """
     count = workers or os.cpu_count() or 1
-    slot_bytes = STRETCH_N * make.bytes_per_n + SPARE_BYTES
+    slot_bytes = STRETCH_N * make.bytes_per_n
     free = deque(range(count + 1))
     memory, crew = _begun(make, slot_bytes * len(free), count)
     idle: SimpleQueue[_Worker[T]] = SimpleQueue()
@@ -133,8 +133,8 @@ def _shared(size: int) -> tuple[int, mmap.mmap]:
     else:
         with tempfile.TemporaryFile() as unnamed:
             file = os.dup(unnamed.fileno())
-    os.ftruncate(file, size)
-    return file, mmap.mmap(file, size)
+    os.ftruncate(file, max(1, size))
+    return file, mmap.mmap(file, max(1, size))
 
 
 class _Worker(Generic[T]):
@@ -175,10 +175,10 @@ def work(file: int, line: int) -> None:
     asked = Connection(line)
     with suppress(EOFError, OSError):
         make, size = asked.recv()
-        memory = np.frombuffer(mmap.mmap(file, size), np.uint8)
+        memory = np.frombuffer(mmap.mmap(file, max(1, size)), np.uint8)
         while True:
             at, first_n, last_n = asked.recv()
-            room = (last_n - first_n) * make.bytes_per_n + SPARE_BYTES
+            room = (last_n - first_n) * make.bytes_per_n
             asked.send(_answer(make, first_n, last_n, memory[at : at + room]))
 
 
@@ -199,9 +199,9 @@ class _Floats:
     bytes_per_n = CHANNELS * 4
 
     def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8]) -> None:
-        rows = out[: (stop_n - start_n) * self.bytes_per_n].view(np.float32).reshape(-1, CHANNELS)
+        rows = out.view(np.float32).reshape(-1, CHANNELS)
         at = 0
-        for block in Renderer(self.prog, self.read, self.variant).blocks(start_n, stop_n):
+        for block in Renderer(self.prog, mapped(self.read), self.variant).blocks(start_n, stop_n):
             rows[at : at + len(block)] = block
             at += len(block)
 

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 import soundfile
 
+from jaylantern import parallel
 from jaylantern.core.timebase import RATE
 from jaylantern.jobs import bringing, exporting, work
 from jaylantern.store import commands, jobs, projects
@@ -119,7 +120,11 @@ def filling(real, disk):
     return full
 
 
-def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, project_id, safe, monkeypatch):
+@pytest.mark.parametrize("several", [False, True])  # processes that write
+def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, project_id, safe, several, monkeypatch):
+    if several:
+        monkeypatch.setattr(parallel, "LONG_N", 0)
+
     def export(what: str) -> jobs.Job:
         job_id = jobs.create(db, project_id, kind="export", title=what, payload={"what": what})
         work.run(bench, job_id)

@@ -55,7 +55,9 @@ class Analyser:
 def as_float(samples: NDArray[np.int16] | Samples) -> Samples:
     """float32 samples with full scale ±1; int16 is divided by 32768, exactly."""
     if samples.dtype == np.int16:
-        return np.multiply(samples, np.float32(1 / 32768), dtype=np.float32)
+        floats: Samples = samples.astype(np.float32)
+        floats *= np.float32(1 / 32768)
+        return floats
     return np.asarray(samples, np.float32)
 
 

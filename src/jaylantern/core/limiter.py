@@ -52,9 +52,9 @@ def gains(needed_db: NDArray[np.float32], *, release: int) -> NDArray[np.float32
     """
     if not needed_db.any():
         return None
-    ahead = windows(_held(needed_db, release), LOOK_AHEAD + 1).max(axis=0)
-    smooth = windows(ahead, LOOK_AHEAD + 1).mean(axis=0, dtype=np.float32)
-    smooth = smooth[release:]  # one stretch before the first inner one … one after the last
+    ahead = _over(np.maximum, _held(needed_db, release))
+    smooth = _over(np.add, ahead)[release:] / np.float32(LOOK_AHEAD + 1)
+    # of smooth: one stretch before the first inner one … one after the last
     node = np.power(np.float32(10.0), np.maximum(smooth[:-1], smooth[1:]) / np.float32(-20.0))
     left, right = node[:-1, None], node[1:, None]
     return (left + (right - left) * _RAMP).ravel()
@@ -72,6 +72,15 @@ def _held(needed_db: NDArray[np.float32], release: int) -> NDArray[np.float32]:
         reach = held[i : i + release]
         np.maximum(reach, needed_db[i] * weight[:release], out=reach)
     return held[: len(needed_db)]
+
+
+def _over(join: np.ufunc, values: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The largest or the sum of every LOOK_AHEAD + 1 neighbours, by doubling; shape (n − LOOK_AHEAD,)."""
+    joined, width = values, 1
+    while width < LOOK_AHEAD:
+        joined, width = join(joined[:-width], joined[width:]), 2 * width
+    last: NDArray[np.float32] = join(joined[:-1], values[LOOK_AHEAD:])
+    return last
 
 
 def apply(samples: Samples, gain: NDArray[np.float32] | None) -> Samples:

@@ -36,11 +36,25 @@ def meter(before: Samples, block: Samples, *, start_n: int) -> Meter:
     return Meter(start_n, tuple(round(value, 1) for value in lufs.tolist()), round(dbtp, 1))
 
 
-class ProgrammeMeter:
-    """Measures a programme that comes in chunks, each but the last a multiple of 20 ms (960 samples) long."""
+@dataclass(frozen=True)
+class Part:
+    """What a stretch of a programme measures: K-weighted power per 20 ms, (steps,), its true peak as an amplitude."""
 
-    def __init__(self, channels: int) -> None:
-        self._weighting, self._peaks = KWeighting(channels, step_n=FINE_N), TruePeakMeter(channels)
+    power: Doubles
+    peak: float
+
+
+class ProgrammeMeter:
+    """Measures a programme that comes in chunks, each but the last a multiple of 20 ms (960 samples) long.
+
+    A stretch of it is measured with `before`, at least half a second (n, channels) of what sounds just before it.
+    """
+
+    def __init__(self, channels: int, before: Samples | None = None) -> None:
+        self._weighting = KWeighting(channels, step_n=FINE_N)
+        self._peaks = TruePeakMeter(channels, before)
+        if before is not None:
+            self._weighting.powers(before)  # all that the filter remembers
         self._powers: list[Doubles] = []
 
     def add(self, samples: Samples) -> Doubles:
@@ -49,6 +63,17 @@ class ProgrammeMeter:
         self._powers.append(power)
         self._peaks.add(samples)
         return power
+
+    def take(self, part: Part) -> None:
+        """Add a stretch that was measured elsewhere."""
+        self._powers.append(part.power)
+        self._peaks.peak = max(self._peaks.peak, part.peak)
+
+    def part(self, *, last: bool) -> Part:
+        """What was added, to be taken by the meter of the whole. What its end needs of the samples that follow is left
+        to the stretch after it, but for the last."""
+        peak = self._peaks.finish() if last else self._peaks.peak
+        return Part(np.concatenate((np.zeros(0), *self._powers)), peak)
 
     def finish(self) -> Loudness:
         """What all of it measures."""

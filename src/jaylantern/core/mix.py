@@ -28,7 +28,7 @@ from jaylantern.core.model import NO_FADE, Channels, Clip, Lane, Project, Tag
 from jaylantern.core.plan import Plan
 from jaylantern.core.settings import Band, Settings
 from jaylantern.core.timebase import RATE, db_to_amplitude
-from jaylantern.core.truepeak import AFTER_N, BEFORE_N, SUB_N, sub_peaks
+from jaylantern.core.truepeak import SUB_N, sub_peaks
 
 BLOCK_N = RATE
 CHANNELS = 2
@@ -237,9 +237,9 @@ class Renderer:
         mixed = self._mix(k)
         if mixed is _SILENCE:
             return np.zeros(_STRETCHES, np.float32)
-        around = np.concatenate((self._mix(k - 1)[-BEFORE_N:], mixed, self._mix(k + 1)[:AFTER_N]))
         floor = db_to_amplitude(self._prog.ceiling_dbtp - limiter.MARGIN_DB)
-        return limiter.reductions_db(sub_peaks(around, floor=floor), ceiling_dbtp=self._prog.ceiling_dbtp)
+        peaks = sub_peaks(self._mix(k - 1), mixed, self._mix(k + 1), floor=floor)
+        return limiter.reductions_db(peaks, ceiling_dbtp=self._prog.ceiling_dbtp)
 
     def _mix(self, k: int) -> Samples:
         return self._mixed.made(k, self._make_mix, most=6)

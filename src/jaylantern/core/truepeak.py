@@ -17,12 +17,14 @@ import numpy as np
 from numpy.lib.stride_tricks import as_strided
 from numpy.typing import NDArray
 
+from jaylantern.core import intervals
 from jaylantern.core.arrays import Doubles, Samples
 
 TAPS = 24
 BEFORE_N, AFTER_N = TAPS // 2 - 1, TAPS // 2
 SUB_N = 32
 SEGMENT_N = 480
+WORTH_ONE_GO = 300  # stretches: nearer runs are quicker looked at together with what lies between
 PHASES = (0.25, 0.5, 0.75)
 KAISER_BETA = 7.0
 
@@ -66,85 +68,81 @@ LARGEST_GAIN, FLAT_GAIN, BENT_GAIN = _bounds(_taps())
 ROUNDING = 1.0001  # the bounds are of exact arithmetic
 
 
-def sub_peaks(samples: Samples, *, floor: float) -> NDArray[np.float32]:
+def sub_peaks(before: Samples, samples: Samples, after: Samples, *, floor: float) -> NDArray[np.float32]:
     """True peak of each 32 samples, over all channels.
 
-    `samples` is (11 + 32·k + 12, channels): k stretches with the filter's reach before and after. Returns (k,)
-    amplitudes; where the true peak is not above `floor` (amplitude), any value up to it.
+    `samples` is (32·k, channels); what sounds `before` and `after`, at least 11 and 12 long, is reached by the filter.
+    Returns (k,) amplitudes; where the true peak is not above `floor` (amplitude), any value up to it.
     """
-    stretches = (len(samples) - TAPS + 1) // SUB_N
-    peaks = np.zeros(stretches, np.float32)
-    near = _may_pass(np.ascontiguousarray(samples), stretches, floor)
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], near, [False])).astype(np.int8)))
-    for first, last in edges.reshape(-1, 2).tolist():
-        part = samples[first * SUB_N : last * SUB_N + TAPS - 1]
+    before, after = before[-BEFORE_N:], after[:AFTER_N]
+    peaks = np.zeros(len(samples) // SUB_N, np.float32)
+    runs = intervals.union(intervals.runs(_may_pass(before, samples, after, floor)), gap_n=WORTH_ONE_GO)
+    for first, last in runs.tolist():
+        lo, hi = first * SUB_N - BEFORE_N, last * SUB_N + AFTER_N
+        part = samples[max(lo, 0) : hi]
+        if lo < 0 or hi > len(samples):
+            part = np.concatenate((before if lo < 0 else before[:0], part, after if hi > len(samples) else after[:0]))
         peaks[first:last] = _interpolated(part, last - first, floor)
     return peaks
 
 
-def _may_pass(samples: Samples, stretches: int, floor: float) -> NDArray[np.bool_]:
+def _may_pass(before: Samples, samples: Samples, after: Samples, floor: float) -> NDArray[np.bool_]:
     """Which stretches might pass the floor, told coarsely by segments of 480 samples."""
-    channels = samples.shape[1]
+    channels, stretches = samples.shape[1], len(samples) // SUB_N
     flat = samples.ravel()
-    largest = _segment_peaks(flat, SEGMENT_N * channels)
-    loud = largest * (LARGEST_GAIN * ROUNDING) > floor
-    if not loud.any():
+    size = _segment_peaks(np.abs(flat), SEGMENT_N * channels)
+    ends = np.concatenate((before, samples[:2], samples[-2:], after)).ravel()
+    loud = size * np.float32(LARGEST_GAIN * ROUNDING) > floor
+    if not loud.any() and np.abs(ends).max() * (LARGEST_GAIN * ROUNDING) <= floor:
         return np.zeros(stretches, np.bool_)
-    bend = _bends(flat, channels, _with_neighbours(loud))
+    bent = np.zeros_like(size)
+    found = _segment_peaks(_bends(flat, channels), SEGMENT_N * channels)
+    bent[: len(found)] = found
     first, last = _segments_of(stretches)
-    last = np.minimum(last, len(largest) - 1)
-    size, bent = (np.maximum(each[first], each[last]) for each in (largest, bend))
-    bound = np.minimum(size * LARGEST_GAIN, size * FLAT_GAIN + bent * BENT_GAIN)
-    passes: NDArray[np.bool_] = bound * ROUNDING > floor
+    size, bent = (np.maximum(each[first], each[last]) for each in (size, bent))
+    for at, end in ((0, ends[: (BEFORE_N + 2) * channels]), (-1, ends[(BEFORE_N + 2) * channels :])):
+        size[at], bent[at] = max(size[at], np.abs(end).max()), max(bent[at], _bends(end, channels).max())
+    passes: NDArray[np.bool_] = _bound(size, bent) > floor
     return passes
 
 
-def _with_neighbours(some: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    found = some.copy()
-    found[1:] |= some[:-1]
-    found[:-1] |= some[1:]
-    return found
+def _bound(size: NDArray[np.float32], bent: NDArray[np.float32]) -> NDArray[np.float32]:
+    """How large a true peak can be at most, by the largest magnitude and the largest second difference in reach."""
+    bound: NDArray[np.float32] = np.minimum(size * LARGEST_GAIN, size * FLAT_GAIN + bent * BENT_GAIN)
+    return bound * np.float32(ROUNDING)
 
 
-def _bends(flat: NDArray[np.float32], channels: int, wanted: NDArray[np.bool_]) -> NDArray[np.float32]:
-    """Largest second difference of the wanted segments; of the others 0, of those that reach the end what is safe."""
-    size, reach = SEGMENT_N * channels, (SEGMENT_N + 2) * channels
-    whole = max(0, (len(flat) - 2 * channels) // size)
-    bend = np.full(len(wanted), np.float32(np.inf))
-    bend[:whole] = 0.0
-    at = np.flatnonzero(wanted[:whole])
-    if len(at):
-        rows = as_strided(flat, (whole, reach), (size * flat.itemsize, flat.itemsize), writeable=False)[at]
-        step = rows[:, channels:] - rows[:, :-channels]
-        turn = step[:, channels:] - step[:, :-channels]
-        bend[at] = np.maximum(turn.max(axis=1), -turn.min(axis=1))
-    return bend
+def _bends(flat: NDArray[np.float32], apart: int) -> NDArray[np.float32]:
+    """Magnitude of the second differences along the last axis between values so far apart, shape (…, n − 2·apart)."""
+    step = flat[..., apart:] - flat[..., :-apart]
+    turn = step[..., apart:] - step[..., :-apart]
+    return np.abs(turn, out=turn)
 
 
 @lru_cache(maxsize=8)
 def _segments_of(stretches: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """First and last segment that each stretch's reach touches."""
     starts = np.arange(stretches) * SUB_N
-    return starts // SEGMENT_N, (starts + SUB_N + TAPS - 2) // SEGMENT_N
+    first, last = starts - BEFORE_N, starts + SUB_N + AFTER_N - 1
+    return np.maximum(first, 0) // SEGMENT_N, np.minimum(last, stretches * SUB_N - 1) // SEGMENT_N
 
 
-def _segment_peaks(flat: NDArray[np.float32], size: int) -> NDArray[np.float32]:
-    """Largest magnitude of every `size` values, the last segment as short as it must be."""
-    whole = len(flat) // size * size
-    parts = flat[:whole].reshape(-1, size)
-    peaks = np.maximum(parts.max(axis=1), -parts.min(axis=1))
-    return peaks if whole == len(flat) else np.append(peaks, np.abs(flat[whole:]).max())
+def _segment_peaks(sizes: NDArray[np.float32], count: int) -> NDArray[np.float32]:
+    """Largest of every `count` values, the last segment as short as it must be."""
+    whole = len(sizes) // count * count
+    peaks: NDArray[np.float32] = sizes[:whole].reshape(-1, count).max(axis=1)
+    return peaks if whole == len(sizes) else np.append(peaks, sizes[whole:].max())
 
 
 def _interpolated(samples: Samples, stretches: int, floor: float) -> NDArray[np.float32]:
     """True peaks of adjoining stretches, shape (stretches,)."""
     planar = np.ascontiguousarray(samples.T)
-    size = np.abs(planar)
-    inner = _halved(size[:, BEFORE_N : BEFORE_N + stretches * SUB_N])
-    before, after = (part.max(axis=1, keepdims=True) for part in (size[:, :BEFORE_N], size[:, -AFTER_N:]))
-    edge = np.concatenate((before, inner, after), axis=1)
-    reach = np.maximum(np.maximum(edge[:, :-2], edge[:, 1:-1]), edge[:, 2:])
-    rows = reach * LARGEST_GAIN > floor
+    whole = stretches * SUB_N
+    size, bends = np.abs(planar), _bends(planar, 1)
+    inner = _halved(size[:, BEFORE_N : BEFORE_N + whole])
+    bent = _joined(_halved(bends[:, :whole]), bends[:, whole:])
+    reach = _joined(_halved(size[:, :whole]), size[:, whole:])
+    rows = _bound(reach, bent) > floor
     if rows.any():
         one, step = planar.strides
         shape = (planar.shape[0], stretches, SUB_N + TAPS - 1)
@@ -155,6 +153,12 @@ def _interpolated(samples: Samples, stretches: int, floor: float) -> NDArray[np.
     return peaks
 
 
+def _joined(peaks: NDArray[np.float32], rest: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Peaks (channels, n) of every 32 values and of the rest after them: the larger of each and the next."""
+    after = np.concatenate((peaks[:, 1:], rest.max(axis=1, keepdims=True)), axis=1)
+    return np.maximum(peaks, after)
+
+
 def _halved(size: NDArray[np.float32]) -> NDArray[np.float32]:
     """Largest value of every 32 along axis 1, by halving: far quicker than a reshape and a maximum of its rows."""
     for _ in range(SUB_N.bit_length() - 1):
@@ -163,10 +167,14 @@ def _halved(size: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 class TruePeakMeter:
-    """The largest true peak of a stream. Blocks may have any length."""
+    """The largest true peak of a stream. Blocks may have any length.
 
-    def __init__(self, channels: int) -> None:
-        self._tail = np.zeros((BEFORE_N, channels), np.float32)
+    Of a stream cut in pieces, each is given some of what is `before` it, and looks once more at the last of that.
+    """
+
+    def __init__(self, channels: int, before: Samples | None = None) -> None:
+        silence = np.zeros((BEFORE_N, channels), np.float32)
+        self._tail = silence if before is None else before[-(BEFORE_N + TAPS + SUB_N) :]
         self.peak = 0.0
 
     def add(self, samples: Samples) -> None:
@@ -174,7 +182,8 @@ class TruePeakMeter:
         joined = np.concatenate((self._tail, samples))
         ready = (len(joined) - TAPS + 1) // SUB_N * SUB_N
         if ready > 0:
-            found = sub_peaks(joined[: ready + TAPS - 1], floor=self.peak)
+            stop = BEFORE_N + ready
+            found = sub_peaks(joined[:BEFORE_N], joined[BEFORE_N:stop], joined[stop:], floor=self.peak)
             self.peak = max(self.peak, float(found.max()))
         self._tail = joined[max(ready, 0) :]
 

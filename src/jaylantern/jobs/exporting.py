@@ -125,17 +125,16 @@ def _picture_bytes(task: Task) -> float:
 
 
 def _sound(task: Task, variant: Variant, report: Progress) -> Written:
-    start_n, stop_n = task.span
-    blocks = handoff.rendered(
-        task.programme, task.bench.reader(task.project), variant, report, start_n=start_n, stop_n=stop_n
-    )
+    render = handoff.Render(task.programme, task.bench.reader(task.project), variant, *task.span)
     path = task.path(WORDS[variant], task.wish.form.suffix)
-    return handoff.write_sound(path, blocks, form=task.wish.form, rate=task.wish.rate, bext=task.about(variant))
+    form, rate = task.wish.form, task.wish.rate
+    return handoff.write_render(path, render, report, form=form, rate=rate, bext=task.about(variant))
 
 
 def _said(written: Written) -> str:
     """What a file measures, and what had to be done to it."""
     loudness = written.loudness
+    assert loudness is not None
     said = f"{loudness.integrated_lufs:.1f} LUFS, {loudness.true_peak_dbtp:.1f} dBTP"
     said = said.replace("-inf", "−∞").replace("-", "−")
     return (
@@ -256,8 +255,8 @@ def _original_sound(task: Task, shown: list[picture.Piece]) -> Iterator[np.ndarr
 
 def _film_sound(task: Task, start_n: int, stop_n: int) -> Iterator[np.ndarray]:
     reader = task.bench.reader(task.project)
-    mix = Variant.DUCKED
-    return handoff.rendered(task.decided.programme, reader, mix, task.report, start_n=start_n, stop_n=stop_n)
+    render = handoff.Render(task.decided.programme, reader, Variant.DUCKED, start_n, stop_n)
+    return handoff.rendered(render, task.report)
 
 
 SOUNDS = ("mix", "music", "stems")

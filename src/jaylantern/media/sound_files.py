@@ -83,9 +83,13 @@ class Writer(Protocol):
 def open_writer(path: Path, form: Form, rate: int, bext: Bext, *, dither: bool = True) -> Writer:
     """A writer of a form; `bext` is written where the form has a place for it. `dither` is for 16 bit alone."""
     if form.sample is not None:
-        about = bext if form.name == "bwf" else None
-        return WavWriter(path, rate=rate, sample=form.sample, bext=about, dither=dither)
+        return WavWriter(path, rate=rate, sample=form.sample, bext=bext_of(form, bext), dither=dither)
     return _Encoded(path, form, rate) if form.codec else _Flac(path, rate)
+
+
+def bext_of(form: Form, bext: Bext) -> Bext | None:
+    """What is written of it in a form."""
+    return bext if form.name == "bwf" else None
 
 
 class Resampler:

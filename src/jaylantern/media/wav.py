@@ -22,7 +22,6 @@ LARGEST_RIFF = 0xFFFF_FFFF
 BEXT_BYTES = 602
 NO_VALUE = 0x7FFF  # of a loudness that is not known
 Sample = Literal["16", "24", "32f"]
-SPARE_BYTES = 1
 SAMPLE_BYTES: dict[Sample, int] = {"16": 2, "24": 3, "32f": 4}
 
 
@@ -42,15 +41,13 @@ def tpdf(noise: np.random.Generator, count: int) -> np.ndarray:
     return noise.random(count, np.float32) - noise.random(count, np.float32)
 
 
-def pack(samples: Samples, sample: Sample, out: NDArray[np.uint8], noise: np.random.Generator | None = None) -> int:
-    """Lay samples (n, channels) into `out`, which is SPARE_BYTES longer than they are; returns how many were held at
-    full scale. Whole numbers are rounded to the nearest step, after noise of triangular density where it is given."""
-    flat = samples.ravel()
+def pack(samples: Samples, sample: Sample, noise: np.random.Generator | None = None) -> tuple[NDArray[np.uint8], int]:
+    """The bytes of samples (n, channels), how many were held at full scale. Whole numbers are rounded to the nearest
+    step, after noise of triangular density where it is given."""
     if sample == "32f":
-        out[: 4 * len(flat)].view("<f4")[:] = flat
-        return 0
+        return np.ascontiguousarray(samples, "<f4").ravel().view(np.uint8), 0
     full, over_n = np.float32(1 << (15 if sample == "16" else 23)), 0
-    steps = flat * full
+    steps = samples.ravel() * full
     if noise is not None:
         steps += tpdf(noise, len(steps))
     np.rint(steps, out=steps)
@@ -58,10 +55,10 @@ def pack(samples: Samples, sample: Sample, out: NDArray[np.uint8], noise: np.ran
         over_n = int(((steps > full - 1) | (steps < -full)).sum())
         np.clip(steps, -full, full - 1, out=steps)
     if sample == "16":
-        out[: 2 * len(steps)].view("<i2")[:] = steps
-    else:  # each laid in four bytes three bytes apart, its topmost under the next
-        np.ndarray((len(steps),), "<i4", out, strides=(3,))[:] = steps.astype(np.int32)
-    return over_n
+        return steps.astype("<i2").view(np.uint8), over_n
+    out = np.empty(len(steps) * 3 + 1, np.uint8)  # each in four bytes, three apart: the next covers its topmost
+    np.ndarray((len(steps),), "<i4", out, strides=(3,))[:] = steps
+    return out[:-1], over_n
 
 
 class WavWriter:
@@ -88,19 +85,24 @@ class WavWriter:
 
     def write(self, samples: np.ndarray) -> None:
         """Append (n, channels)."""
-        packed = np.empty(samples.size * SAMPLE_BYTES[self._sample] + SPARE_BYTES, np.uint8)
-        over_n = pack(samples, self._sample, packed, self._noise)
-        self.write_packed(packed[:-SPARE_BYTES], over_n)
-
-    def write_packed(self, data: NDArray[np.uint8], over_n: int) -> None:
-        """Append what `pack` made."""
+        data, over_n = pack(samples, self._sample, self._noise)
         self._file.write(data.data)
-        self._bytes += data.nbytes
+        self.laid(len(samples), over_n)
+
+    def begin(self) -> int:
+        """The byte at which the samples begin; all that was written before is in the file, for others to write on."""
+        self._file.flush()
+        return len(self._header(None))
+
+    def laid(self, count_n: int, over_n: int) -> None:
+        """So many samples follow in the file, and of them so many were held at full scale."""
+        self._bytes += count_n * self._channels * SAMPLE_BYTES[self._sample]
         self.over_n += over_n
 
     def close(self, loudness: Loudness | None = None) -> None:
         """Write the header with the lengths and, in a broadcast WAV, what the sound measures; close the file."""
         if self._bytes % 2:
+            self._file.seek(0, 2)
             self._file.write(b"\0")
         self._file.seek(0)
         self._file.write(self._header(loudness))
