@@ -96,18 +96,19 @@ def hear(
     chunks: Iterator[np.ndarray], analysis: Analysis, *, length_n: int, detector: VoiceDetector | None = None
 ) -> VoiceTrack:
     """Voice track of a medium from its sound in float32 chunks (n, channels) at 48 kHz."""
-    levels = level_db(analysis.mean_square)
+    levels = level_db(analysis.mean_square).astype(np.float32)
     loud = float(np.percentile(levels, 90)) if len(levels) else TARGET_DB
     gain = np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
     detector = detector or silero.SileroDetector()
-    found, bands = [], BandLevels(silero.RATE)
+    bands = BandLevels(silero.RATE, len(levels))
+    probability, done = np.zeros(-(-length_n // FRAME_N), np.float32), 0
     for part in _frames(chunks, gain):
-        found.append(detector.probabilities(part))
+        found = detector.probabilities(part)[: len(probability) - done]
+        probability[done : done + len(found)] = found
+        done += len(found)
         bands.add(part)
-    wanted = -(-length_n // FRAME_N)
-    probability = np.concatenate([*found, np.zeros(wanted, np.float32)])[:wanted]
-    over = prominence(bands.finish()[: len(levels)], probability, frame_blocks=FRAME_N / HOP_N)
-    return VoiceTrack(probability, levels.astype(np.float32), length_n, over)
+    over = prominence(bands.finish(), probability, frame_blocks=FRAME_N / HOP_N)
+    return VoiceTrack(probability, levels, length_n, over)
 
 
 def _frames(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarray]:

@@ -14,7 +14,7 @@ def powers(sound: np.ndarray, *, chunk_n: int = 4096) -> np.ndarray:
 
 
 def levels(sound: np.ndarray, *, chunk_n: int = 4096) -> np.ndarray:
-    meter = BandLevels(RATE)
+    meter = BandLevels(RATE, -(-len(sound) // 160))
     for at in range(0, len(sound), chunk_n):
         meter.add(sound[at : at + chunk_n].astype(np.float32))
     return meter.finish()

@@ -29,18 +29,19 @@ Levels = NDArray[np.float16]
 
 
 class BandLevels:
-    """Level in each of BANDS_HZ of a mono stream, one row for every 10 ms, through a Hann window of 25 ms around it.
+    """Level in each of BANDS_HZ of a mono stream, one row for every 10 ms up to so many `blocks`, through a Hann window
+    of 25 ms around it.
 
     Kept in half precision, 0.06 dB at worst: an hour takes 5 MB.
     """
 
-    def __init__(self, rate: int) -> None:
+    def __init__(self, rate: int, blocks: int) -> None:
         self._hop, self._size = rate * HOP_N // RATE, rate // 40
         self._window = np.hanning(self._size).astype(np.float32)
         self._points = 1 << (self._size - 1).bit_length()
         self._edges = [round(hz * self._points / rate) for hz in BANDS_HZ]
         self._rest = np.zeros((self._size - self._hop) // 2, np.float32)
-        self._rows: list[Levels] = []
+        self._rows, self._done = np.empty((blocks, len(BANDS_HZ) - 1), np.float16), 0
 
     def add(self, samples: Rows) -> None:
         """Take (n,) samples."""
@@ -51,18 +52,16 @@ class BandLevels:
             frames = np.lib.stride_tricks.sliding_window_view(sound, self._size)[: count * self._hop : self._hop]
             spectrum = np.fft.rfft(frames * self._window, self._points)
             power = np.square(spectrum.real) + np.square(spectrum.imag)
-            self._rows.append(levels_of(np.add.reduceat(power, self._edges, axis=1)[:, :-1]))
+            found = levels_of(np.add.reduceat(power, self._edges, axis=1)[:, :-1])
+            into = self._rows[self._done : self._done + count]
+            into[:] = found[: len(into)]
+            self._done += len(into)
 
     def finish(self) -> Levels:
         """All rows in dB, shape (blocks, bands); the sound is taken to be silent after its end."""
         self.add(np.zeros(self._size, np.float32))
-        rows = np.empty((sum(len(part) for part in self._rows), len(BANDS_HZ) - 1), np.float16)
-        at = 0
-        for i, part in enumerate(self._rows):
-            rows[at : at + len(part)] = part
-            at += len(part)
-            self._rows[i] = part[:0].copy()  # what has been taken over is let go
-        return rows
+        self._rows[self._done :] = levels_of(np.zeros(1, np.float32))
+        return self._rows
 
 
 def levels_of(power: Rows) -> Levels:
