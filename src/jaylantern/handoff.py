@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from pathlib import Path
 from typing import TextIO
 
@@ -130,7 +131,7 @@ def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, b
     edges = [*range(render.start_n, render.stop_n, parallel.STRETCH_N), render.stop_n]
     try:
         lay = _Laid(render, path, writer.begin(), form.sample, measure)
-        for made in parallel.stretches(lay, edges):
+        for made in parallel.stretches(lay, list(pairwise(edges))):
             over_n, part = made.told
             writer.laid(made.stop_n - made.start_n, over_n)
             if part is not None:

@@ -3,22 +3,43 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Collection
+from collections.abc import Callable, Collection, Hashable
+from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from jaylantern import intake
+import numpy as np
+from numpy.typing import NDArray
+
+from jaylantern import intake, parallel
 from jaylantern.core import clearance, matching
 from jaylantern.core.clearance import MediaPower, Parts
-from jaylantern.core.levelled import Level, measure
-from jaylantern.core.mix import BLOCK_N, Renderer, Variant, picked
+from jaylantern.core.contents import contents
+from jaylantern.core.levelled import Level, Stretch, joined, measure_stretch
+from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, picked
 from jaylantern.core.model import Clip, Project
 from jaylantern.core.timebase import db_to_amplitude
 from jaylantern.core.truepeak import TruePeakMeter
 from jaylantern.errors import Stopped
+from jaylantern.media.sound import Reading, mapped
 from jaylantern.recent import Recent
 
 if TYPE_CHECKING:
     from jaylantern.workbench import Workbench
+
+
+@dataclass(frozen=True)
+class _Measure:
+    """Renders stretches of a mix and measures them."""
+
+    prog: Programme
+    read: Reading
+    bytes_per_n = 0  # the samples are not wanted
+
+    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8] | None = None) -> Stretch:
+        read = self.read if out is None else mapped(self.read)  # in a process of its own
+        renderer = Renderer(self.prog, read, Variant.DUCKED, keep_apart=True)
+        return measure_stretch(renderer, start_n, stop_n, last=stop_n == self.prog.length_n)
 
 
 class Levels:
@@ -26,7 +47,7 @@ class Levels:
 
     def __init__(self, bench: Workbench) -> None:
         self._bench = bench
-        self._mixes, self._clip_peaks = Recent(8), Recent(5000)
+        self._mixes, self._stretches, self._clip_peaks = Recent(8), Recent(1000), Recent(5000)
         self._measuring = threading.Lock()
         self._newest: dict[int, int] = {}  # by project: the newest revision that was asked for
 
@@ -34,19 +55,40 @@ class Levels:
         """The finished mix. Raises Stopped when a newer state of the project has been asked for meanwhile."""
         self._newest[project.id] = max(project.revision, self._newest.get(project.id, 0))
 
-        def still(_: float) -> None:
+        def still() -> None:
             if self._newest[project.id] > project.revision:
                 raise Stopped("The project has changed.")
 
         def make() -> Level:
-            programme = self._bench.decided(project).programme
-            return measure(
-                Renderer(programme, self._bench.reader(project), Variant.DUCKED), project.length_n, progress=still
-            )
+            return self._measured(self._bench.decided(project).programme, self._bench.reader(project), still)
 
         with self._measuring:
-            still(0.0)
+            still()
             return self._mixes.get((project.id, project.revision), make)
+
+    def _measured(self, prog: Programme, read: Reading, still: Callable[[], None]) -> Level:
+        """The mix of a programme; of its stretches only those are measured that have changed."""
+        length_n = prog.length_n
+        spans = list(pairwise([*range(0, length_n, parallel.STRETCH_N), length_n]))
+        keys = [self._key(prog, read, *span) for span in spans]
+        found = {span: self._stretches.held(key) for span, key in zip(spans, keys, strict=True)}
+        missing = [span for span, known in found.items() if known is None]
+        measure = _Measure(prog, read)
+        if parallel.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
+            made = ((each.start_n, each.stop_n, each.told) for each in parallel.stretches(measure, missing))
+        else:
+            made = ((*span, measure(*span)) for span in missing)
+        for start_n, stop_n, stretch in made:
+            found[start_n, stop_n] = stretch
+            self._stretches.keep(keys[spans.index((start_n, stop_n))], stretch)
+            still()
+        return joined([found[span] for span in spans], length_n)
+
+    def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> Hashable:
+        """What the measure of a stretch depends on; a medium is what its sound is kept in."""
+        made_of = contents(prog, start_n, stop_n)
+        media = tuple(sorted((number, str(store.path)) for number, store in read.stores.items()))
+        return made_of, media, start_n, stop_n, stop_n == prog.length_n
 
     def parts(self, project: Project) -> Parts:
         """The K-weighted powers of what the mix is made of."""

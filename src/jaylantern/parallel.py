@@ -71,8 +71,8 @@ def worth_while(length_n: int) -> bool:
     return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and os.name == "posix"
 
 
-def stretches(make: Maker[T], edges_n: Sequence[int], *, workers: int | None = None) -> Iterator[Stretch[T]]:
-    """What lies between the edges, each at most STRETCH_N from the next, in order.
+def stretches(make: Maker[T], wanted: Sequence[tuple[int, int]], *, workers: int | None = None) -> Iterator[Stretch[T]]:
+    """What is wanted, each from one sample to another at most STRETCH_N later, in order.
 
     What goes wrong in a process is raised here. The processes end with this one, however it ends.
     """
@@ -93,7 +93,7 @@ def stretches(make: Maker[T], edges_n: Sequence[int], *, workers: int | None = N
             idle.put(worker)
 
     try:
-        waiting, spans = deque(), deque(pairwise(edges_n))  # type: ignore[var-annotated]
+        waiting, spans = deque(), deque(wanted)  # type: ignore[var-annotated]
         while spans or waiting:
             while spans and free:
                 slot, span = free.popleft(), spans.popleft()
@@ -211,7 +211,7 @@ def blocks(
 ) -> Iterator[np.ndarray]:
     """Samples [start_n, stop_n) in blocks of at most one second, the same bits as `Renderer.blocks` gives."""
     edges = [start_n, *range((start_n // STRETCH_N + 1) * STRETCH_N, stop_n, STRETCH_N), stop_n]
-    for made in stretches(_Floats(prog, read, variant), edges, workers=workers):
+    for made in stretches(_Floats(prog, read, variant), list(pairwise(edges)), workers=workers):
         rows, first_n = made.data.view(np.float32).reshape(-1, CHANNELS), made.start_n
         for at in range(first_n // BLOCK_N * BLOCK_N, made.stop_n, BLOCK_N):
             yield rows[max(at - first_n, 0) : at + BLOCK_N - first_n].copy()

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Generic, TypeVar
 
 import numpy as np
 
 from jaylantern.core import intervals
 from jaylantern.core.arrays import Doubles, Samples
 from jaylantern.core.loudness import FINE_N, SHORT_TERM_STEPS, STEP_N, Loudness, sliding, to_lufs
-from jaylantern.core.metering import ProgrammeMeter
+from jaylantern.core.metering import Part, ProgrammeMeter
 from jaylantern.core.mix import BLOCK_N, CHANNELS, Renderer, summed
 from jaylantern.core.model import Tag
 from jaylantern.core.truepeak import TruePeakMeter
 
-K = TypeVar("K")
+FINE_A_STEP = STEP_N // FINE_N
 STEPS_A_BLOCK = BLOCK_N // STEP_N
 APART_STEPS = 5  # places of the limiter nearer than half a second are one
 WORKS_DB = 0.05  # less than this is not worth a word
@@ -64,52 +63,86 @@ class Level:
         return sorted(found, key=lambda place: -place.db)[:most]
 
 
-def measure(renderer: Renderer, length_n: int, *, progress: Callable[[float], None] = lambda share: None) -> Level:
-    """Render all of a mix and measure it. `progress` may raise to end it."""
-    meter, apart = ProgrammeMeter(CHANNELS), _Apart()
-    blocks = -(-length_n // BLOCK_N)
-    power, reduction = np.zeros((blocks, STEPS_A_BLOCK)), np.zeros((blocks, STEPS_A_BLOCK))
-    for k in range(blocks):
-        fine = meter.add(renderer.block(k)[: length_n - k * BLOCK_N])
-        fine = np.pad(fine, (0, BLOCK_N // FINE_N - len(fine)))
-        power[k] = fine.reshape(STEPS_A_BLOCK, -1).mean(axis=1)
+@dataclass(frozen=True)
+class Stretch:
+    """What a stretch of a mix measures: the mix; the limiter's largest reduction in dB per 100 ms, (steps,); true
+    peaks, as amplitudes, of lanes and of tags before the limiter."""
+
+    mix: Part
+    reduction_db: Doubles
+    lane_peak: Mapping[int, float]
+    tag_peak: Mapping[Tag, float]
+
+
+def measure(renderer: Renderer, length_n: int) -> Level:
+    """Render all of a mix and measure it."""
+    return joined([measure_stretch(renderer, 0, length_n, last=True)] if length_n else [], length_n)
+
+
+def measure_stretch(renderer: Renderer, start_n: int, stop_n: int, *, last: bool) -> Stretch:
+    """Render samples [start_n, stop_n) of a mix and measure them; `start_n` at a whole second, `stop_n`, too, but for
+    the last stretch. `renderer` is quickest if it keeps what the mix is made of."""
+    first = start_n // BLOCK_N
+    meter = ProgrammeMeter(CHANNELS, renderer.block(first - 1) if first else None)
+    apart = _Apart(renderer, renderer.apart(first - 1) if first else {})
+    reduction = np.zeros((-(-(stop_n - start_n) // BLOCK_N), STEPS_A_BLOCK))
+    for i in range(len(reduction)):
+        k = first + i
+        meter.add(renderer.block(k)[: stop_n - k * BLOCK_N])
         apart.add(renderer.apart(k))
         gain = renderer.limiter_gains(k)
         if gain is not None:
             lowest = gain.reshape(STEPS_A_BLOCK, -1).min(axis=1).astype(np.float64)
-            reduction[k] = -20.0 * np.log10(np.maximum(lowest, 1e-6))
-        progress((k + 1) / blocks)
+            reduction[i] = -20.0 * np.log10(np.maximum(lowest, 1e-6))
+    lane_peak, tag_peak = apart.finish(last=last)
+    return Stretch(meter.part(last=last), reduction.ravel(), lane_peak, tag_peak)
+
+
+def joined(stretches: Sequence[Stretch], length_n: int) -> Level:
+    """What all stretches of a mix measure together, in order."""
+    meter, lane_peak, tag_peak = ProgrammeMeter(CHANNELS), dict[int, float](), dict[Tag, float]()
+    for each in stretches:
+        meter.take(each.mix)
+        for lane_id, peak in each.lane_peak.items():
+            lane_peak[lane_id] = max(peak, lane_peak.get(lane_id, 0.0))
+        for tag, peak in each.tag_peak.items():
+            tag_peak[tag] = max(peak, tag_peak.get(tag, 0.0))
     steps = -(-length_n // STEP_N)
-    lanes, tags = apart.lanes.finish(), apart.tags.finish()
-    return Level(meter.finish(), power.ravel()[:steps], reduction.ravel()[:steps], lanes, tags)
+    fine = np.concatenate((np.zeros(0), *(each.mix.power for each in stretches)))
+    power = np.pad(fine, (0, steps * FINE_A_STEP - len(fine))).reshape(-1, FINE_A_STEP).mean(axis=1)
+    reduction = np.concatenate((np.zeros(0), *(each.reduction_db for each in stretches)))[:steps]
+    return Level(meter.finish(), power, reduction, lane_peak, tag_peak)
 
 
-class _Peaks(Generic[K]):
-    """True peaks of streams that come block by block; one that is not there in a block is silent in it."""
-
-    def __init__(self) -> None:
-        self._meters: dict[K, TruePeakMeter] = {}
-        self._rang: set[K] = set()
-
-    def add(self, sounds: Mapping[K, Samples]) -> None:
-        """Add a block of each stream."""
-        for key in sounds.keys() | self._rang:
-            meter = self._meters.setdefault(key, TruePeakMeter(CHANNELS))
-            meter.add(sounds[key] if key in sounds else np.zeros((BLOCK_N, CHANNELS), np.float32))
-        self._rang = set(sounds)
-
-    def finish(self) -> dict[K, float]:
-        """The largest true peak of each, as an amplitude."""
-        return {key: meter.finish() for key, meter in self._meters.items()}
+Pair = tuple[int, Tag]
 
 
 class _Apart:
-    """True peaks of what a mix is made of."""
+    """True peaks of what a mix is made of: of every lane and every tag, each made of some of both. What is made of the
+    same is measured once. One that is not there in a block is silent in it."""
 
-    def __init__(self) -> None:
-        self.lanes, self.tags = _Peaks[int](), _Peaks[Tag]()
+    def __init__(self, renderer: Renderer, before: Mapping[Pair, Samples]) -> None:
+        pairs = sorted({(voice.lane_id, voice.tag) for voice in renderer.voices})
+        self._lanes = {lane_id: tuple(p for p in pairs if p[0] == lane_id) for lane_id, _ in pairs}
+        self._tags = {tag: tuple(p for p in pairs if p[1] == tag) for _, tag in pairs}
+        sounds = self._grouped(before)
+        self._meters = {group: TruePeakMeter(CHANNELS, sound) for group, sound in sounds.items()}
+        self._rang = set(sounds)
 
-    def add(self, sounds: Mapping[tuple[int, Tag], Samples]) -> None:
+    def _grouped(self, sounds: Mapping[Pair, Samples]) -> dict[tuple[Pair, ...], Samples]:
+        groups = dict.fromkeys((*self._lanes.values(), *self._tags.values()))
+        return summed((group, sounds[pair]) for group in groups for pair in group if pair in sounds)
+
+    def add(self, sounds: Mapping[Pair, Samples]) -> None:
         """Add a block of everything that sounds in it."""
-        self.lanes.add(summed((lane_id, sound) for (lane_id, _), sound in sounds.items()))
-        self.tags.add(summed((tag, sound) for (_, tag), sound in sounds.items()))
+        grouped = self._grouped(sounds)
+        for group in grouped.keys() | self._rang:
+            meter = self._meters.setdefault(group, TruePeakMeter(CHANNELS))
+            meter.add(grouped[group] if group in grouped else np.zeros((BLOCK_N, CHANNELS), np.float32))
+        self._rang = set(grouped)
+
+    def finish(self, *, last: bool) -> tuple[dict[int, float], dict[Tag, float]]:
+        """The largest true peak of each, as an amplitude; what the end needs of what follows is left to that."""
+        peaks = {group: meter.finish() if last else meter.peak for group, meter in self._meters.items()}
+        lanes = {lane_id: peaks[group] for lane_id, group in self._lanes.items() if group in peaks}
+        return lanes, {tag: peaks[group] for tag, group in self._tags.items() if group in peaks}

@@ -174,12 +174,20 @@ def summed(sounds: Iterable[tuple[K, Samples]]) -> dict[K, Samples]:
     return found
 
 
+def _add_part(parts: dict[tuple[int, Tag], Samples], voice: Voice, place: slice, sound: Samples) -> None:
+    """Add a voice's sound to the part of a block that it belongs to."""
+    part = parts.setdefault((voice.lane_id, voice.tag), np.zeros((BLOCK_N, CHANNELS), np.float32))
+    add_to(part[place], sound)
+
+
 class Renderer:
     """Renders one variant of one programme; holds a handful of blocks, whatever the length."""
 
-    def __init__(self, prog: Programme, read: Reader, variant: Variant) -> None:
+    def __init__(self, prog: Programme, read: Reader, variant: Variant, *, keep_apart: bool = False) -> None:
+        """`keep_apart` is for one that is asked for blocks and for what makes them up: then nothing is made twice."""
         self._prog, self._read, self._variant = prog, read, variant
-        self._voices = [v for v in prog.voices if v.in_variant(variant)]
+        self.voices = [v for v in prog.voices if v.in_variant(variant)]
+        self._apart = _Recent[dict[tuple[int, Tag], Samples]]() if keep_apart else None
         self._limited = variant in (Variant.DUCKED, Variant.PLAIN)
         self._mixed: _Recent[Samples] = _Recent()
         self._needed: _Recent[NDArray[np.float32]] = _Recent()
@@ -216,10 +224,13 @@ class Renderer:
 
     def apart(self, k: int) -> dict[tuple[int, Tag], Samples]:
         """What makes up block k before the limiter, by lane and tag, (48000, 2) each."""
+        if self._apart is not None:
+            self._mix(k)
+            if k in self._apart:
+                return self._apart[k]
         mixed = dict[tuple[int, Tag], Samples]()
         for voice, place, sound in self._sounding(k):
-            part = mixed.setdefault((voice.lane_id, voice.tag), np.zeros((BLOCK_N, CHANNELS), np.float32))
-            add_to(part[place], sound)
+            _add_part(mixed, voice, place, sound)
         return mixed
 
     def by_tag(self, start_n: int, stop_n: int) -> Iterator[dict[Tag, Samples]]:
@@ -245,8 +256,10 @@ class Renderer:
         return self._mixed.made(k, self._make_mix, most=6)
 
     def _make_mix(self, k: int) -> Samples:
-        out = _SILENCE
-        for _, place, sound in self._sounding(k):
+        out, parts = _SILENCE, dict[tuple[int, Tag], Samples]()
+        for voice, place, sound in self._sounding(k):
+            if self._apart is not None:
+                _add_part(parts, voice, place, sound)
             if out is not _SILENCE:
                 add_to(out[place], sound)
             elif sound.shape == (BLOCK_N, CHANNELS):
@@ -254,12 +267,14 @@ class Renderer:
             else:
                 out = np.zeros((BLOCK_N, CHANNELS), np.float32)
                 add_to(out[place], sound)
+        if self._apart is not None:
+            self._apart.made(k, lambda _: parts, most=6)
         return out
 
     def _sounding(self, k: int) -> Iterator[tuple[Voice, slice, Samples]]:
         """The voices that sound in block k: where in it, and what; shape (n, 1 or 2)."""
         begin = k * BLOCK_N
-        for voice in self._voices:
+        for voice in self.voices:
             lo, hi = max(voice.start_n, begin, 0), min(voice.stop_n, begin + BLOCK_N)
             if lo < hi:
                 yield voice, slice(lo - begin, hi - begin), self._sound(voice, lo, hi)

@@ -180,6 +180,8 @@ class TruePeakMeter:
     def add(self, samples: Samples) -> None:
         """Add (n, channels) samples; what needs samples still to come is kept for the next call."""
         joined = np.concatenate((self._tail, samples))
+        if len(samples):  # no true peak is under a sample: so most need not be looked at more closely
+            self.peak = max(self.peak, float(samples.max()), -float(samples.min()))
         ready = (len(joined) - TAPS + 1) // SUB_N * SUB_N
         if ready > 0:
             stop = BEFORE_N + ready
