@@ -1,10 +1,12 @@
 """Measuring the finished mix: loudness over time, the limiter's places, true peaks of what it is made of."""
 
+from dataclasses import astuple
+
 import numpy as np
 import pytest
 
 from jaylantern.core import clearance, limiter
-from jaylantern.core.levelled import Level, measure
+from jaylantern.core.levelled import Level, joined, measure, measure_stretch
 from jaylantern.core.loudness import STEP_N, KWeighting, Loudness, integrated_lufs
 from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, Voice
 from jaylantern.core.model import Tag
@@ -36,6 +38,28 @@ def test_what_is_measured_is_what_is_rendered():
     assert found.loudness.true_peak_dbtp == pytest.approx(amplitude_to_db(peaks.finish()), abs=1e-4)
     assert found.loudness.integrated_lufs == pytest.approx(integrated_lufs(KWeighting(2).powers(sound)), abs=0.01)
     assert len(found.power) == len(found.reduction_db) == -(-length_n // STEP_N)
+
+
+@pytest.mark.parametrize("keep_apart", [False, True])
+def test_measured_in_stretches_it_is_the_same(keep_apart):
+    renderer, length_n = programme(1.0, 1.0)
+    whole = measure(renderer, length_n)
+    stretches = []
+    for start_n, stop_n in ((0, 2 * RATE), (2 * RATE, 3 * RATE), (3 * RATE, length_n)):
+        fresh = Renderer(renderer._prog, reader(TALK, BED), Variant.DUCKED, keep_apart=keep_apart)
+        stretches.append(measure_stretch(fresh, start_n, stop_n, last=stop_n == length_n))
+    found = joined(stretches, length_n)
+    assert astuple(found.loudness) == pytest.approx(astuple(whole.loudness), abs=0.001)
+    assert np.array_equal(found.reduction_db, whole.reduction_db)
+    assert np.allclose(found.power, whole.power, rtol=1e-4)
+    assert found.lane_peak == pytest.approx(whole.lane_peak, rel=1e-5)
+    assert found.tag_peak == pytest.approx(whole.tag_peak, rel=1e-5)
+
+
+def test_nothing_measures_nothing():
+    found = measure(programme(1.0, 1.0)[0], 0)
+    assert found.loudness.integrated_lufs == float("-inf")
+    assert len(found.power) == len(found.reduction_db) == 0
 
 
 def test_the_limiter_is_seen_at_work_where_it_works():

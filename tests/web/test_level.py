@@ -8,8 +8,9 @@ import re
 
 import pytest
 
-from jaylantern import intake
+from jaylantern import intake, levels, parallel
 from jaylantern.core.loudness import Loudness
+from jaylantern.core.timebase import RATE
 from jaylantern.web.levels import Row
 
 
@@ -55,6 +56,31 @@ def test_the_mix_its_speech_and_its_music_are_measured(film):
     assert len(drawn["lufs"]) == len(drawn["reduction_db"])
     assert drawn["target_lufs"] == -23
     assert drawn["revision"] == film.score()["revision"]
+
+
+def test_after_an_edit_only_what_changed_is_measured_anew(film, monkeypatch):
+    monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)
+    measured, plain = [], levels.measure_stretch
+    monkeypatch.setattr(
+        levels,
+        "measure_stretch",
+        lambda renderer, start_n, stop_n, **more: measured.append(start_n) or plain(renderer, start_n, stop_n, **more),
+    )
+
+    def anew() -> list[int]:
+        measured.clear()
+        drawn.append(film.drawn())
+        return [start_n // RATE for start_n in measured]
+
+    drawn: list[dict] = []
+    everything = anew()
+    assert everything == list(range(0, 2 * len(everything), 2))
+    clips = [clip["id"] for lane in film.score()["lanes"] for clip in lane["clips"]]
+    film.post("do/fade_clips", clip_ids=clips, end="fade_in", length_n=RATE)
+    assert anew() == everything[:2]  # the filters and meters of the second remember the first
+    film.post("undo")
+    assert anew() == []
+    assert {**drawn[2], "revision": 0} == {**drawn[0], "revision": 0} != {**drawn[1], "revision": 0}
 
 
 def test_the_mix_is_brought_to_the_target_in_one_step(film):
