@@ -50,12 +50,14 @@ class Levels:
         self._mixes, self._stretches, self._clip_peaks = Recent(8), Recent(1000), Recent(5000)
         self._measuring = threading.Lock()
         self._newest: dict[int, int] = {}  # by project: the newest revision that was asked for
+        self._share: dict[int, float] = {}  # by project: how much of the mix has been measured
 
     def mix(self, project: Project) -> Level:
         """The finished mix. Raises Stopped when a newer state of the project has been asked for meanwhile."""
         self._newest[project.id] = max(project.revision, self._newest.get(project.id, 0))
 
-        def still() -> None:
+        def still(share: float = 0.0) -> None:
+            self._share[project.id] = share
             if self._newest[project.id] > project.revision:
                 raise Stopped("The project has changed.")
 
@@ -66,7 +68,7 @@ class Levels:
             still()
             return self._mixes.get((project.id, project.revision), make)
 
-    def _measured(self, prog: Programme, read: Reading, still: Callable[[], None]) -> Level:
+    def _measured(self, prog: Programme, read: Reading, still: Callable[[float], None]) -> Level:
         """The mix of a programme; of its stretches only those are measured that have changed."""
         length_n = prog.length_n
         spans = list(pairwise([*range(0, length_n, parallel.STRETCH_N), length_n]))
@@ -81,7 +83,7 @@ class Levels:
         for start_n, stop_n, stretch in made:
             found[start_n, stop_n] = stretch
             self._stretches.keep(keys[spans.index((start_n, stop_n))], stretch)
-            still()
+            still(sum(known is not None for known in found.values()) / len(spans))
         return joined([found[span] for span in spans], length_n)
 
     def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> Hashable:
@@ -89,6 +91,10 @@ class Levels:
         made_of = contents(prog, start_n, stop_n)
         media = tuple(sorted((number, str(store.path)) for number, store in read.stores.items()))
         return made_of, media, start_n, stop_n, stop_n == prog.length_n
+
+    def share(self, project_id: int) -> float:
+        """How much of a project's mix is measured by now, 0 to 1."""
+        return self._share.get(project_id, 0.0)
 
     def parts(self, project: Project) -> Parts:
         """The K-weighted powers of what the mix is made of."""

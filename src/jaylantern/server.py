@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import socket
 import subprocess
 import sys
@@ -24,7 +25,7 @@ class Worker:
     """Keeps one worker process alive until told otherwise."""
 
     def __init__(self, data: Path) -> None:
-        self._command = [sys.executable, "-m", "jaylantern.jobs.worker", str(data)]
+        self._command = [sys.executable, "-m", "jaylantern.jobs.worker", str(data), str(os.getpid())]
         self._ending = threading.Event()
         self._process = subprocess.Popen(self._command)  # noqa: S603 – our own module
         threading.Thread(target=self._keep, daemon=True).start()

@@ -58,6 +58,14 @@ def test_a_worker_killed_in_the_middle_of_an_import_does_it_again(bench, db, pro
     assert not [path for path in bench.data.rglob("*") if path.name.startswith("part-") or path.suffix == ".part"]
 
 
+def test_a_worker_whose_server_was_gone_before_it_began_ends(bench):
+    with subprocess.Popen([sys.executable, "-c", "pass"]) as gone:
+        pass
+    command = [sys.executable, "-m", "jaylantern.jobs.worker", str(bench.data), str(gone.pid)]
+    with subprocess.Popen(command) as late:
+        assert late.wait(30) == 0
+
+
 EDITOR = """
 import sys
 from pathlib import Path

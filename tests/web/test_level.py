@@ -73,7 +73,9 @@ def test_after_an_edit_only_what_changed_is_measured_anew(film, monkeypatch):
         return [start_n // RATE for start_n in measured]
 
     drawn: list[dict] = []
+    assert film.get("measured/share") == "Measuring the mix … 0 %"
     everything = anew()
+    assert film.get("measured/share") == "Measuring the mix … 100 %"
     assert everything == list(range(0, 2 * len(everything), 2))
     clips = [clip["id"] for lane in film.score()["lanes"] for clip in lane["clips"]]
     film.post("do/fade_clips", clip_ids=clips, end="fade_in", length_n=RATE)

@@ -1,4 +1,5 @@
-"""The worker process: `python -m jaylantern.jobs.worker DATA`. It ends when the server that started it does."""
+"""The worker process: `python -m jaylantern.jobs.worker DATA [PARENT]`. It ends when the server that started it does,
+also when that was gone (its process number is PARENT) before the worker had begun."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ def _end_with_parent(parent: int) -> None:
 def main() -> None:
     """Take up what was left undone, then wait for work."""
     keep_freed_memory()
-    threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
+    parent = int(sys.argv[2]) if len(sys.argv) > 2 else os.getppid()
+    threading.Thread(target=_end_with_parent, args=(parent,), daemon=True).start()
     queue = Queue(Workbench(Path(sys.argv[1])))
     queue.begin_again()
     consumer(queue).run()

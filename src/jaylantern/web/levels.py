@@ -145,6 +145,12 @@ def measure(project_id: int) -> ResponseReturnValue:
     )
 
 
+@blueprint.get("/measured/share")
+def share(project_id: int) -> ResponseReturnValue:
+    """How much of the mix is measured by now, in words."""
+    return f"Measuring the mix … {100 * bench().levels.share(project_id):.0f} %"
+
+
 def _soft(project: Project) -> list[int]:
     """Clips of speech that are too soft."""
     tagged = {clip.id for lane, clip in project.sounding() if lane.tag_of(clip) is Tag.DIALOGUE}
