@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import signal
 import subprocess
 import sys
 import textwrap
 import time
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import astuple
 from pathlib import Path
 
@@ -219,3 +221,8 @@ def state(pid: str) -> str:
 def test_only_long_renders_are_worth_it():
     assert not parallel.worth_while(parallel.LONG_N - 1)
     assert parallel.worth_while(parallel.LONG_N) == ((os.cpu_count() or 1) > 1)
+
+
+def test_one_of_several_processes_starts_no_more_of_them():
+    with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as pool:
+        assert not pool.submit(parallel.worth_while, 10 * parallel.LONG_N).result()

@@ -37,6 +37,7 @@ from jaylantern.memory import keep_freed_memory
 
 STRETCH_N = 60 * BLOCK_N
 LONG_N = 300 * BLOCK_N  # what is shorter is not worth starting processes for
+ENDED = "A process that was rendering ended unexpectedly. Try again."
 T = TypeVar("T")
 T_co = TypeVar("T_co", covariant=True)
 
@@ -67,8 +68,10 @@ class Ended(JayError):
 
 
 def worth_while(length_n: int) -> bool:
-    """Is a render so long, and are there cores enough, that several processes are quicker than one?"""
-    return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and os.name == "posix"
+    """Is a render so long, and are there cores enough, that several processes are quicker than one? Not where this is
+    one of several that render already."""
+    alone = multiprocessing.parent_process() is None
+    return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and alone and os.name == "posix"
 
 
 def stretches(make: Maker[T], wanted: Sequence[tuple[int, int]], *, workers: int | None = None) -> Iterator[Stretch[T]]:
@@ -149,7 +152,10 @@ class _Worker(Generic[T]):
 
     def begin(self, make: Maker[T], size: int) -> None:
         """Tell it how to make, and how large the shared memory is."""
-        self._line.send((make, size))
+        try:
+            self._line.send((make, size))
+        except OSError:
+            raise Ended(ENDED) from None
 
     def ask(self, at: int, first_n: int, last_n: int) -> T:
         """Have a stretch laid at byte `at` of the shared memory; waits for it."""
@@ -157,7 +163,7 @@ class _Worker(Generic[T]):
             self._line.send((at, first_n, last_n))
             told, error = self._line.recv()
         except (EOFError, OSError):
-            raise Ended("A process that was rendering ended unexpectedly. Try again.") from None
+            raise Ended(ENDED) from None
         if error is not None:
             raise error
         return told  # type: ignore[no-any-return]
