@@ -93,6 +93,7 @@ def test_a_file_written_by_several_has_the_bytes_of_one_written_alone(
     samples = [(tmp_path / f"{each}.wav").read_bytes()[-8 * (stop_n - start_n) :] for each in ("alone", "several")]
     assert samples[0] == samples[1]
     assert several.over_n == alone.over_n == 0
+    assert np.abs(soundfile.read(tmp_path / "several.wav")[0]).max() < 10 ** (-1 / 20)  # the limiter works throughout
     assert astuple(several.loudness) == pytest.approx(astuple(alone.loudness), abs=0.001)
     assert soundfile.info(tmp_path / "several.wav").frames == stop_n - start_n
 

@@ -9,44 +9,23 @@ from pathlib import Path
 from typing import TextIO
 
 import numpy as np
-from numpy.typing import NDArray
 
 from jaylantern import parallel
+from jaylantern.core.arrays import rechunked
 from jaylantern.core.curve import Curve
 from jaylantern.core.loudness import Loudness
-from jaylantern.core.metering import Part, ProgrammeMeter
+from jaylantern.core.metering import ProgrammeMeter
 from jaylantern.core.mix import BLOCK_N, Programme, Reader, Renderer, Variant
 from jaylantern.core.model import Tag
 from jaylantern.core.timebase import RATE
 from jaylantern.interchange import keyframes
-from jaylantern.media.decode import rechunked
-from jaylantern.media.sound import mapped
+from jaylantern.makers import Laid, Render
 from jaylantern.media.sound_files import Form, Resampler, Writer, bext_of, open_writer, resampled
-from jaylantern.media.wav import SAMPLE_BYTES, Bext, Sample, WavWriter, pack, tpdf
+from jaylantern.media.wav import Bext, WavWriter, tpdf
 from jaylantern.whole import whole
 
 DITHERED_BITS = 16
 Progress = Callable[[float, str], None]
-
-
-@dataclass(frozen=True)
-class Render:
-    """What is to be rendered: samples [start_n, stop_n) of a variant of a programme."""
-
-    prog: Programme
-    read: Reader
-    variant: Variant
-    start_n: int
-    stop_n: int
-
-    @property
-    def long(self) -> bool:
-        """Is it so long that it is made on all cores?"""
-        return parallel.worth_while(self.stop_n - self.start_n)
-
-    def share(self, done_n: int) -> float:
-        """What part of it so many samples are."""
-        return done_n / max(1, self.stop_n - self.start_n)
 
 
 def whole_of(prog: Programme, read: Reader, variant: Variant) -> Render:
@@ -54,10 +33,19 @@ def whole_of(prog: Programme, read: Reader, variant: Variant) -> Render:
     return Render(prog, read, variant, 0, prog.length_n)
 
 
+def _long(render: Render) -> bool:
+    return parallel.worth_while(render.stop_n - render.start_n)
+
+
+def _share(render: Render, done_n: int) -> float:
+    """What part of it so many samples are."""
+    return done_n / max(1, render.stop_n - render.start_n)
+
+
 def rendered(render: Render, progress: Progress) -> Iterator[np.ndarray]:
     """Blocks of the render, with progress told after each; a long one is made on all cores."""
     asked = (render.prog, render.read, render.variant)
-    if render.long:
+    if _long(render):
         blocks = parallel.blocks(*asked, render.start_n, render.stop_n)
     else:
         blocks = Renderer(*asked).blocks(render.start_n, render.stop_n)
@@ -65,7 +53,7 @@ def rendered(render: Render, progress: Progress) -> Iterator[np.ndarray]:
     for block in blocks:
         yield block
         done_n += len(block)
-        progress(render.share(done_n), "rendering")
+        progress(_share(render, done_n), "rendering")
 
 
 def by_tag(
@@ -92,37 +80,9 @@ def write_render(
 ) -> Written:
     """Render into a file in a form and at a rate, measured on the way. What is long is laid out and measured by the
     processes that render it, where its form allows that."""
-    if render.long and rate == RATE and form.sample in ("24", "32f"):
+    if _long(render) and rate == RATE and form.sample in ("24", "32f"):
         return whole(path, lambda part: _write_laid(part, render, progress, form=form, bext=bext, measure=measure))
     return write_sound(path, rendered(render, progress), form=form, rate=rate, bext=bext)
-
-
-@dataclass(frozen=True)
-class _Laid:
-    """Lays stretches of a render into a WAV file whose samples begin at byte `at`; tells how many were held at full
-    scale, and what they measure."""
-
-    render: Render
-    path: Path
-    at: int
-    sample: Sample
-    measure: bool
-    bytes_per_n = 0  # nothing is handed over
-
-    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8]) -> tuple[int, Part | None]:
-        asked, frame, over_n = self.render, 2 * SAMPLE_BYTES[self.sample], 0
-        renderer = Renderer(asked.prog, mapped(asked.read), asked.variant)
-        before = renderer.render(start_n - BLOCK_N, start_n) if self.measure and start_n > asked.start_n else None
-        meter = ProgrammeMeter(2, before) if self.measure else None
-        with self.path.open("r+b") as file:
-            file.seek(self.at + (start_n - asked.start_n) * frame)
-            for block in rechunked(renderer.blocks(start_n, stop_n), BLOCK_N):
-                data, held_n = pack(block, self.sample)
-                file.write(data.data)
-                over_n += held_n
-                if meter is not None:
-                    meter.add(block)
-        return over_n, meter and meter.part(last=stop_n == asked.stop_n)
 
 
 def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, bext: Bext, measure: bool) -> Written:
@@ -130,13 +90,13 @@ def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, b
     writer, meter, loudness = WavWriter(path, sample=form.sample, bext=bext_of(form, bext)), ProgrammeMeter(2), None
     edges = [*range(render.start_n, render.stop_n, parallel.STRETCH_N), render.stop_n]
     try:
-        lay = _Laid(render, path, writer.begin(), form.sample, measure)
+        lay = Laid(render, path, writer.begin(), form.sample, measure)
         for made in parallel.stretches(lay, list(pairwise(edges))):
             over_n, part = made.told
             writer.laid(made.stop_n - made.start_n, over_n)
             if part is not None:
                 meter.take(part)
-            progress(render.share(made.stop_n - render.start_n), "rendering")
+            progress(_share(render, made.stop_n - render.start_n), "rendering")
         loudness = meter.finish() if measure else None
     finally:
         writer.close(loudness)

@@ -4,42 +4,25 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Collection, Hashable
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
-
-import numpy as np
-from numpy.typing import NDArray
 
 from jaylantern import intake, parallel
 from jaylantern.core import clearance, matching
 from jaylantern.core.clearance import MediaPower, Parts
 from jaylantern.core.contents import contents
-from jaylantern.core.levelled import Level, Stretch, joined, measure_stretch
-from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, picked
+from jaylantern.core.levelled import Level, joined
+from jaylantern.core.mix import BLOCK_N, Programme, picked
 from jaylantern.core.model import Clip, Project
 from jaylantern.core.timebase import db_to_amplitude
 from jaylantern.core.truepeak import TruePeakMeter
 from jaylantern.errors import Stopped
-from jaylantern.media.sound import Reading, mapped
+from jaylantern.makers import Measured
+from jaylantern.media.sound import Reading
 from jaylantern.recent import Recent
 
 if TYPE_CHECKING:
     from jaylantern.workbench import Workbench
-
-
-@dataclass(frozen=True)
-class _Measure:
-    """Renders stretches of a mix and measures them."""
-
-    prog: Programme
-    read: Reading
-    bytes_per_n = 0  # the samples are not wanted
-
-    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8] | None = None) -> Stretch:
-        read = self.read if out is None else mapped(self.read)  # in a process of its own
-        renderer = Renderer(self.prog, read, Variant.DUCKED, keep_apart=True)
-        return measure_stretch(renderer, start_n, stop_n, last=stop_n == self.prog.length_n)
 
 
 class Levels:
@@ -75,7 +58,7 @@ class Levels:
         keys = [self._key(prog, read, *span) for span in spans]
         found = {span: self._stretches.held(key) for span, key in zip(spans, keys, strict=True)}
         missing = [span for span, known in found.items() if known is None]
-        measure = _Measure(prog, read)
+        measure = Measured(prog, read)
         if parallel.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
             made = ((each.start_n, each.stop_n, each.told) for each in parallel.stretches(measure, missing))
         else:

@@ -13,44 +13,28 @@ from __future__ import annotations
 import mmap
 import multiprocessing
 import os
-import signal
 import subprocess
 import sys
 import tempfile
 from collections import deque
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
 from dataclasses import dataclass
 from itertools import pairwise
-from multiprocessing.connection import Connection
 from queue import SimpleQueue
-from typing import Generic, Protocol, TypeVar
+from typing import Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.mix import BLOCK_N, CHANNELS, Programme, Reader, Renderer, Variant
+from jaylantern.core.mix import BLOCK_N, CHANNELS, Programme, Reader, Variant
 from jaylantern.errors import JayError
-from jaylantern.media.sound import mapped
-from jaylantern.memory import keep_freed_memory
+from jaylantern.makers import Floats, Maker, Render
 
 STRETCH_N = 60 * BLOCK_N
 LONG_N = 300 * BLOCK_N  # what is shorter is not worth starting processes for
 ENDED = "A process that was rendering ended unexpectedly. Try again."
 T = TypeVar("T")
-T_co = TypeVar("T_co", covariant=True)
-
-
-class Maker(Protocol[T_co]):
-    """Makes samples [start_n, stop_n) of something: lays them into `out`, or elsewhere, and answers what else is to be
-    known of them. It is sent to other processes."""
-
-    @property
-    def bytes_per_n(self) -> int:
-        """What a sample of all channels takes in `out`; 0 where nothing is laid there."""
-
-    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8]) -> T_co: ...
 
 
 @dataclass(frozen=True)
@@ -146,7 +130,7 @@ class _Worker(Generic[T]):
     def __init__(self, file: int) -> None:
         self._line, its_end = multiprocessing.Pipe()
         handed = (file, its_end.fileno())
-        command = [sys.executable, "-c", f"from jaylantern import parallel; parallel.work{handed}"]
+        command = [sys.executable, "-c", f"from jaylantern import makers; makers.work{handed}"]
         self._process = subprocess.Popen(command, pass_fds=handed, stdin=subprocess.DEVNULL)  # noqa: S603 – our own
         its_end.close()
 
@@ -174,50 +158,13 @@ class _Worker(Generic[T]):
         self._process.wait()
 
 
-def work(file: int, line: int) -> None:
-    """What such a process does: it is told how to make, then one stretch after another."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # it ends with the one that tells it
-    keep_freed_memory()
-    asked = Connection(line)
-    with suppress(EOFError, OSError):
-        make, size = asked.recv()
-        memory = np.frombuffer(mmap.mmap(file, max(1, size)), np.uint8)
-        while True:
-            at, first_n, last_n = asked.recv()
-            room = (last_n - first_n) * make.bytes_per_n
-            asked.send(_answer(make, first_n, last_n, memory[at : at + room]))
-
-
-def _answer(make: Maker[T], first_n: int, last_n: int, out: NDArray[np.uint8]) -> tuple[T | None, Exception | None]:
-    try:
-        return make(first_n, last_n, out), None
-    except Exception as error:  # raised where it was asked for
-        return None, error
-
-
-@dataclass(frozen=True)
-class _Floats:
-    """Lays down the samples as they are."""
-
-    prog: Programme
-    read: Reader
-    variant: Variant
-    bytes_per_n = CHANNELS * 4
-
-    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8]) -> None:
-        rows = out.view(np.float32).reshape(-1, CHANNELS)
-        at = 0
-        for block in Renderer(self.prog, mapped(self.read), self.variant).blocks(start_n, stop_n):
-            rows[at : at + len(block)] = block
-            at += len(block)
-
-
 def blocks(
     prog: Programme, read: Reader, variant: Variant, start_n: int, stop_n: int, *, workers: int | None = None
 ) -> Iterator[np.ndarray]:
     """Samples [start_n, stop_n) in blocks of at most one second, the same bits as `Renderer.blocks` gives."""
     edges = [start_n, *range((start_n // STRETCH_N + 1) * STRETCH_N, stop_n, STRETCH_N), stop_n]
-    for made in stretches(_Floats(prog, read, variant), list(pairwise(edges)), workers=workers):
+    lay = Floats(Render(prog, read, variant, start_n, stop_n))
+    for made in stretches(lay, list(pairwise(edges)), workers=workers):
         rows, first_n = made.data.view(np.float32).reshape(-1, CHANNELS), made.start_n
         for at in range(first_n // BLOCK_N * BLOCK_N, made.stop_n, BLOCK_N):
             yield rows[max(at - first_n, 0) : at + BLOCK_N - first_n].copy()

@@ -8,7 +8,7 @@ import re
 
 import pytest
 
-from jaylantern import intake, levels, parallel
+from jaylantern import intake, makers, parallel
 from jaylantern.core.loudness import Loudness
 from jaylantern.core.timebase import RATE
 from jaylantern.web.levels import Row
@@ -60,9 +60,9 @@ def test_the_mix_its_speech_and_its_music_are_measured(film):
 
 def test_after_an_edit_only_what_changed_is_measured_anew(film, monkeypatch):
     monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)
-    measured, plain = [], levels.measure_stretch
+    measured, plain = [], makers.measure_stretch
     monkeypatch.setattr(
-        levels,
+        makers,
         "measure_stretch",
         lambda renderer, start_n, stop_n, **more: measured.append(start_n) or plain(renderer, start_n, stop_n, **more),
     )

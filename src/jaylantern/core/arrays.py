@@ -3,6 +3,7 @@
 numpy's inner loop runs along the last axis: over two channels it costs ten times what the arithmetic does.
 """
 
+from collections.abc import Iterator
 from typing import TypeAlias
 
 import numpy as np
@@ -42,3 +43,22 @@ def mono(samples: Samples) -> NDArray[np.float32]:
 def windows(values: NDArray[np.float32], width: int) -> NDArray[np.float32]:
     """All runs of `width` neighbours of values (n,), as a view (width, n − width + 1): reduce along axis 0."""
     return np.lib.stride_tricks.sliding_window_view(values, len(values) - width + 1)
+
+
+def rechunked(blocks: Iterator[np.ndarray], size_n: int) -> Iterator[np.ndarray]:
+    """The same rows in blocks of `size_n` rows, the last as short as it must be."""
+    waiting: list[np.ndarray] = []
+    have = 0
+    for block in blocks:
+        if not have and len(block) == size_n:
+            yield block
+            continue
+        waiting.append(block)
+        have += len(block)
+        if have >= size_n:
+            joined = np.concatenate(waiting)
+            cut = have // size_n * size_n
+            yield from (joined[i : i + size_n] for i in range(0, cut, size_n))
+            waiting, have = [joined[cut:]], have - cut
+    if have:
+        yield np.concatenate(waiting)

@@ -53,6 +53,7 @@ class Variant(StrEnum):
     UNLIMITED = "unlimited"  # the ducked mix before the limiter
 
 
+LIMITED = frozenset((Variant.DUCKED, Variant.PLAIN))
 ALONE = {
     Variant.MUSIC: Tag.MUSIC,
     Variant.MUSIC_PLAIN: Tag.MUSIC,
@@ -188,7 +189,7 @@ class Renderer:
         self._prog, self._read, self._variant = prog, read, variant
         self.voices = [v for v in prog.voices if v.in_variant(variant)]
         self._apart = _Recent[dict[tuple[int, Tag], Samples]]() if keep_apart else None
-        self._limited = variant in (Variant.DUCKED, Variant.PLAIN)
+        self._limited = variant in LIMITED
         self._mixed: _Recent[Samples] = _Recent()
         self._needed: _Recent[NDArray[np.float32]] = _Recent()
 

@@ -15,6 +15,7 @@ import soundfile
 import soxr
 
 from jaylantern.core.analysis import CHUNK_N, as_float
+from jaylantern.core.arrays import rechunked
 from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media.downmix import matrix
@@ -35,25 +36,6 @@ def sound_chunks(path: Path, *, name: str) -> Iterator[np.ndarray]:
     plain = _plain(path)
     blocks = _plain_blocks(plain) if plain else _av_blocks(path, name)
     return rechunked(blocks, CHUNK_N)
-
-
-def rechunked(blocks: Iterator[np.ndarray], size_n: int) -> Iterator[np.ndarray]:
-    """The same rows in blocks of `size_n` rows, the last as short as it must be."""
-    waiting: list[np.ndarray] = []
-    have = 0
-    for block in blocks:
-        if not have and len(block) == size_n:
-            yield block
-            continue
-        waiting.append(block)
-        have += len(block)
-        if have >= size_n:
-            joined = np.concatenate(waiting)
-            cut = have // size_n * size_n
-            yield from (joined[i : i + size_n] for i in range(0, cut, size_n))
-            waiting, have = [joined[cut:]], have - cut
-    if have:
-        yield np.concatenate(waiting)
 
 
 def _plain(path: Path) -> soundfile.SoundFile | None:

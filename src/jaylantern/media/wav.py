@@ -41,9 +41,12 @@ def tpdf(noise: np.random.Generator, count: int) -> np.ndarray:
     return noise.random(count, np.float32) - noise.random(count, np.float32)
 
 
-def pack(samples: Samples, sample: Sample, noise: np.random.Generator | None = None) -> tuple[NDArray[np.uint8], int]:
+def pack(
+    samples: Samples, sample: Sample, noise: np.random.Generator | None = None, *, within: bool = False
+) -> tuple[NDArray[np.uint8], int]:
     """The bytes of samples (n, channels), how many were held at full scale. Whole numbers are rounded to the nearest
-    step, after noise of triangular density where it is given."""
+    step, after noise of triangular density where it is given. What is known to be `within` full scale is not looked
+    at."""
     if sample == "32f":
         return np.ascontiguousarray(samples, "<f4").ravel().view(np.uint8), 0
     full, over_n = np.float32(1 << (15 if sample == "16" else 23)), 0
@@ -51,7 +54,7 @@ def pack(samples: Samples, sample: Sample, noise: np.random.Generator | None = N
     if noise is not None:
         steps += tpdf(noise, len(steps))
     np.rint(steps, out=steps)
-    if len(steps) and (steps.max() > full - 1 or steps.min() < -full):
+    if len(steps) and not within and (steps.max() > full - 1 or steps.min() < -full):
         over_n = int(((steps > full - 1) | (steps < -full)).sum())
         np.clip(steps, -full, full - 1, out=steps)
     if sample == "16":
