@@ -152,7 +152,8 @@ def test_a_file_whose_making_fails_is_not_there(stores, tmp_path, monkeypatch):
     assert not list(tmp_path.glob("*out.wav"))
 
 
-def test_given_up_in_the_middle_nothing_is_left(stores):
+def test_given_up_in_the_middle_nothing_is_left(stores, monkeypatch):
+    monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)
     before = children()
     blocks = parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2)
     next(blocks)
@@ -169,7 +170,8 @@ def test_what_goes_wrong_in_a_worker_is_told(stores):
     assert children() == before
 
 
-def test_a_worker_that_dies_is_told_and_takes_the_others_along(stores):
+def test_a_worker_that_dies_is_told_and_takes_the_others_along(stores, monkeypatch):
+    monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)  # most are still to be made when the first is there
     before = children()
     blocks = parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2)
     next(blocks)

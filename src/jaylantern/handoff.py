@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
@@ -91,12 +92,13 @@ def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, b
     edges = [*range(render.start_n, render.stop_n, parallel.STRETCH_N), render.stop_n]
     try:
         lay = Laid(render, path, writer.begin(), form.sample, measure)
-        for made in parallel.stretches(lay, list(pairwise(edges))):
-            over_n, part = made.told
-            writer.laid(made.stop_n - made.start_n, over_n)
-            if part is not None:
-                meter.take(part)
-            progress(_share(render, made.stop_n - render.start_n), "rendering")
+        with closing(parallel.stretches(lay, list(pairwise(edges)))) as stretches:
+            for made in stretches:
+                over_n, part = made.told
+                writer.laid(made.stop_n - made.start_n, over_n)
+                if part is not None:
+                    meter.take(part)
+                progress(_share(render, made.stop_n - render.start_n), "rendering")
         loudness = meter.finish() if measure else None
     finally:
         writer.close(loudness)

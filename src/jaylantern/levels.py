@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Collection, Hashable
+from contextlib import closing
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -60,20 +61,20 @@ class Levels:
         missing = [span for span, known in found.items() if known is None]
         measure = Measured(prog, read)
         if parallel.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
-            made = ((each.start_n, each.stop_n, each.told) for each in parallel.stretches(measure, missing))
+            made = (each.told for each in parallel.stretches(measure, missing))
         else:
-            made = ((*span, measure(*span)) for span in missing)
-        for start_n, stop_n, stretch in made:
-            found[start_n, stop_n] = stretch
-            self._stretches.keep(keys[spans.index((start_n, stop_n))], stretch)
-            still(sum(known is not None for known in found.values()) / len(spans))
+            made = (measure(*span) for span in missing)
+        with closing(made):
+            for span, stretch in zip(missing, made, strict=True):
+                found[span] = stretch
+                self._stretches.keep(keys[spans.index(span)], stretch)
+                still(sum(known is not None for known in found.values()) / len(spans))
         return joined([found[span] for span in spans], length_n)
 
     def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> Hashable:
         """What the measure of a stretch depends on; a medium is what its sound is kept in."""
-        made_of = contents(prog, start_n, stop_n)
-        media = tuple(sorted((number, str(store.path)) for number, store in read.stores.items()))
-        return made_of, media, start_n, stop_n, stop_n == prog.length_n
+        kept_in = {number: store.path for number, store in read.stores.items()}
+        return contents(prog, start_n, stop_n, kept_in), start_n, stop_n, stop_n == prog.length_n
 
     def share(self, project_id: int) -> float:
         """How much of a project's mix is measured by now, 0 to 1."""

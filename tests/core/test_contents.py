@@ -75,6 +75,14 @@ def test_what_changes_here_is_seen(change):
     assert contents(programme(MUSIC), *STRETCH) != contents(programme(HERE[change]), *STRETCH)
 
 
+def test_a_medium_whose_sound_is_another_is_seen_where_it_is_heard():
+    late = replace(MUSIC, media_id=3, start_n=16 * RATE, stop_n=18 * RATE)
+    prog = Programme(SECONDS * RATE, (TALKING, MUSIC, late), -1.0)
+    sounds = {1: "a", 2: "b", 3: "c"}
+    assert contents(prog, *STRETCH, sounds) == contents(prog, *STRETCH, {**sounds, 3: "another"})
+    assert contents(prog, *STRETCH, sounds) != contents(prog, *STRETCH, {**sounds, 2: "another"})
+
+
 def test_the_limiter_counts():
     seen = {contents(programme(MUSIC, *limiter), *STRETCH) for limiter in ((-1.0, 150), (-2.0, 150), (-1.0, 300))}
     assert len(seen) == 3

@@ -3,7 +3,7 @@ change other stretches."""
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -15,12 +15,13 @@ from jaylantern.core.model import NO_FADE
 BEFORE_N, AFTER_N = 3 * BLOCK_N, 2 * BLOCK_N  # the limiter's reach, in whole blocks, and a block to begin meters with
 
 
-def contents(prog: Programme, start_n: int, stop_n: int) -> Hashable:
+def contents(prog: Programme, start_n: int, stop_n: int, sounds: Mapping[int, Hashable] | None = None) -> Hashable:
     """Equal for two programmes whose rendered samples from one second before `start_n` up to `stop_n` are the same bits
-    because all they are made of is the same. Media are told apart by their numbers."""
+    because all they are made of is the same. Media are told apart by their numbers and what `sounds` says of them."""
     lo, hi = start_n - BEFORE_N, stop_n + AFTER_N
-    voices = tuple(_voice(each, lo, hi) for each in prog.voices if each.start_n < hi and each.stop_n > lo)
-    return voices, prog.ceiling_dbtp, prog.release
+    voices = [each for each in prog.voices if each.start_n < hi and each.stop_n > lo]
+    media = tuple((sounds or {}).get(each.media_id) for each in voices)
+    return tuple(_voice(each, lo, hi) for each in voices), media, prog.ceiling_dbtp, prog.release
 
 
 def _voice(voice: Voice, lo: int, hi: int) -> Hashable:
