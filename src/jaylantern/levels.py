@@ -56,8 +56,8 @@ class Levels:
         """The mix of a programme; of its stretches only those are measured that have changed."""
         length_n = prog.length_n
         spans = list(pairwise([*range(0, length_n, parallel.STRETCH_N), length_n]))
-        keys = [self._key(prog, read, *span) for span in spans]
-        found = {span: self._stretches.held(key) for span, key in zip(spans, keys, strict=True)}
+        keys = {span: self._key(prog, read, *span) for span in spans}
+        found = {span: self._stretches.held(key) for span, key in keys.items()}
         missing = [span for span, known in found.items() if known is None]
         measure = Measured(prog, read)
         if parallel.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
@@ -67,7 +67,7 @@ class Levels:
         with closing(made):
             for span, stretch in zip(missing, made, strict=True):
                 found[span] = stretch
-                self._stretches.keep(keys[spans.index(span)], stretch)
+                self._stretches.keep(keys[span], stretch)
                 still(sum(known is not None for known in found.values()) / len(spans))
         return joined([found[span] for span in spans], length_n)
 
