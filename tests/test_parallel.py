@@ -10,6 +10,7 @@ import sys
 import textwrap
 import time
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import suppress
 from dataclasses import astuple
 from pathlib import Path
 
@@ -57,14 +58,18 @@ PROGRAMME = Programme(
 
 
 def children(pid: int | str = "self") -> set[str]:
-    """The processes that a process has begun, in any of its threads."""
-    return {child for task in Path(f"/proc/{pid}/task").iterdir() for child in (task / "children").read_text().split()}
+    """The processes that a process has begun, in any of its threads; a thread may end while this is read."""
+    found: set[str] = set()
+    for task in Path(f"/proc/{pid}/task").iterdir():
+        with suppress(FileNotFoundError, ProcessLookupError):
+            found.update((task / "children").read_text().split())
+    return found
 
 
 @pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 100 * RATE + 5), (39 * RATE, 81 * RATE)])
 @pytest.mark.parametrize("variant", [Variant.DUCKED, Variant.MUSIC])
 def test_the_same_bits_as_in_one_go(stores, start_n, stop_n, variant):
-    made = list(parallel.blocks(PROGRAMME, stores, variant, start_n, stop_n, workers=2))
+    made = list(parallel.blocks(handoff.Render(PROGRAMME, stores, variant, start_n, stop_n), workers=2))
     alone = list(Renderer(PROGRAMME, stores, variant).blocks(start_n, stop_n))
     assert [len(block) for block in made] == [len(block) for block in alone]
     assert all(np.array_equal(one, other) for one, other in zip(made, alone, strict=True))
@@ -155,7 +160,7 @@ def test_a_file_whose_making_fails_is_not_there(stores, tmp_path, monkeypatch):
 def test_given_up_in_the_middle_nothing_is_left(stores, monkeypatch):
     monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)
     before = children()
-    blocks = parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2)
+    blocks = parallel.blocks(handoff.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2)
     next(blocks)
     assert len(children() - before) == 2
     blocks.close()
@@ -166,14 +171,14 @@ def test_what_goes_wrong_in_a_worker_is_told(stores):
     (Path(stores.stores[2].path)).unlink()
     before = children()
     with pytest.raises(FileNotFoundError):
-        list(parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2))
+        list(parallel.blocks(handoff.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2))
     assert children() == before
 
 
 def test_a_worker_that_dies_is_told_and_takes_the_others_along(stores, monkeypatch):
     monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)  # most are still to be made when the first is there
     before = children()
-    blocks = parallel.blocks(PROGRAMME, stores, Variant.DUCKED, 0, LENGTH_N, workers=2)
+    blocks = parallel.blocks(handoff.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2)
     next(blocks)
     for pid in children() - before:
         os.kill(int(pid), signal.SIGKILL)
@@ -188,14 +193,14 @@ def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
         textwrap.dedent(f"""
         import sys, time
         from tests.test_parallel import PROGRAMME, LENGTH_N
-        from jaylantern import parallel
+        from jaylantern import handoff, parallel
         from jaylantern.core.mix import Variant
         from jaylantern.media.sound import Reading, SoundStore
         from pathlib import Path
 
         if __name__ == "__main__":
             stores = {{n: SoundStore(Path({str(tmp_path)!r}) / f"{{n}}.raw", "float32", 2, LENGTH_N) for n in (1, 2)}}
-            for block in parallel.blocks(PROGRAMME, Reading(stores), Variant.DUCKED, 0, LENGTH_N, workers=2):
+            for block in parallel.blocks(handoff.whole_of(PROGRAMME, Reading(stores), Variant.DUCKED), workers=2):
                 print("begun", flush=True)
                 time.sleep(60)
         """)

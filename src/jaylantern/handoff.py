@@ -45,11 +45,10 @@ def _share(render: Render, done_n: int) -> float:
 
 def rendered(render: Render, progress: Progress) -> Iterator[np.ndarray]:
     """Blocks of the render, with progress told after each; a long one is made on all cores."""
-    asked = (render.prog, render.read, render.variant)
     if _long(render):
-        blocks = parallel.blocks(*asked, render.start_n, render.stop_n)
+        blocks = parallel.blocks(render)
     else:
-        blocks = Renderer(*asked).blocks(render.start_n, render.stop_n)
+        blocks = Renderer(render.prog, render.read, render.variant).blocks(render.start_n, render.stop_n)
     done_n = 0
     for block in blocks:
         yield block
@@ -83,7 +82,7 @@ def write_render(
     processes that render it, where its form allows that."""
     if _long(render) and rate == RATE and form.sample in ("24", "32f"):
         return whole(path, lambda part: _write_laid(part, render, progress, form=form, bext=bext, measure=measure))
-    return write_sound(path, rendered(render, progress), form=form, rate=rate, bext=bext)
+    return write_sound(path, rendered(render, progress), form=form, rate=rate, bext=bext, measure=measure)
 
 
 def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, bext: Bext, measure: bool) -> Written:
@@ -105,7 +104,9 @@ def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, b
     return Written(writer.over_n, loudness)
 
 
-def write_sound(path: Path, blocks: Iterator[np.ndarray], *, form: Form, rate: int, bext: Bext) -> Written:
+def write_sound(
+    path: Path, blocks: Iterator[np.ndarray], *, form: Form, rate: int, bext: Bext, measure: bool = True
+) -> Written:
     """Write stereo blocks at 48 kHz in a form and at a rate, measured on the way. `bext.start_n` is at 48 kHz."""
     about = replace(bext, start_n=round(bext.start_n * rate / RATE))
 
@@ -113,9 +114,9 @@ def write_sound(path: Path, blocks: Iterator[np.ndarray], *, form: Form, rate: i
         meter, loudness = ProgrammeMeter(2), None
         writer = open_writer(part, form, rate, about)
         try:
-            for block in resampled(_metered(blocks, meter), rate):
+            for block in resampled(_metered(blocks, meter) if measure else blocks, rate):
                 writer.write(block)
-            loudness = meter.finish()
+            loudness = meter.finish() if measure else None
         finally:
             writer.close(loudness)
         return Written(writer.over_n, loudness)

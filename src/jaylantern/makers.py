@@ -123,7 +123,7 @@ def work(file: int, line: int) -> None:
     asked = Connection(line)
     with suppress(EOFError, OSError):
         make, size = asked.recv()
-        memory = np.frombuffer(mmap.mmap(file, max(1, size)), np.uint8)
+        memory = np.frombuffer(mmap.mmap(file, size), np.uint8)
         while True:
             at, first_n, last_n = asked.recv()
             room = (last_n - first_n) * make.bytes_per_n

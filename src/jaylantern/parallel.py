@@ -27,7 +27,7 @@ from typing import Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.mix import BLOCK_N, CHANNELS, Programme, Reader, Variant
+from jaylantern.core.mix import BLOCK_N, CHANNELS
 from jaylantern.errors import JayError
 from jaylantern.makers import Floats, Maker, Render
 
@@ -66,7 +66,7 @@ def stretches(make: Maker[T], wanted: Sequence[tuple[int, int]], *, workers: int
     count = workers or os.cpu_count() or 1
     slot_bytes = STRETCH_N * make.bytes_per_n
     free = deque(range(count + 1))
-    memory, crew = _begun(make, slot_bytes * len(free), count)
+    memory, crew = _begun(make, max(1, slot_bytes * len(free)), count)
     idle: SimpleQueue[_Worker[T]] = SimpleQueue()
     for worker in crew:
         idle.put(worker)
@@ -120,8 +120,8 @@ def _shared(size: int) -> tuple[int, mmap.mmap]:
     else:
         with tempfile.TemporaryFile() as unnamed:
             file = os.dup(unnamed.fileno())
-    os.ftruncate(file, max(1, size))
-    return file, mmap.mmap(file, max(1, size))
+    os.ftruncate(file, size)
+    return file, mmap.mmap(file, size)
 
 
 class _Worker(Generic[T]):
@@ -158,13 +158,11 @@ class _Worker(Generic[T]):
         self._process.wait()
 
 
-def blocks(
-    prog: Programme, read: Reader, variant: Variant, start_n: int, stop_n: int, *, workers: int | None = None
-) -> Iterator[np.ndarray]:
-    """Samples [start_n, stop_n) in blocks of at most one second, the same bits as `Renderer.blocks` gives."""
+def blocks(render: Render, *, workers: int | None = None) -> Iterator[np.ndarray]:
+    """A render in blocks of at most one second, the same bits as `Renderer.blocks` gives."""
+    start_n, stop_n = render.start_n, render.stop_n
     edges = [start_n, *range((start_n // STRETCH_N + 1) * STRETCH_N, stop_n, STRETCH_N), stop_n]
-    lay = Floats(Render(prog, read, variant, start_n, stop_n))
-    for made in stretches(lay, list(pairwise(edges)), workers=workers):
+    for made in stretches(Floats(render), list(pairwise(edges)), workers=workers):
         rows, first_n = made.data.view(np.float32).reshape(-1, CHANNELS), made.start_n
         for at in range(first_n // BLOCK_N * BLOCK_N, made.stop_n, BLOCK_N):
             yield rows[max(at - first_n, 0) : at + BLOCK_N - first_n].copy()

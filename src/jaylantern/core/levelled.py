@@ -107,8 +107,7 @@ def joined(stretches: Sequence[Stretch], length_n: int) -> Level:
             lane_peak[lane_id] = max(peak, lane_peak.get(lane_id, 0.0))
         for tag, peak in each.tag_peak.items():
             tag_peak[tag] = max(peak, tag_peak.get(tag, 0.0))
-    steps = -(-length_n // STEP_N)
-    fine = np.concatenate((np.zeros(0), *(each.mix.power for each in stretches)))
+    steps, fine = -(-length_n // STEP_N), meter.power
     power = np.pad(fine, (0, steps * FINE_A_STEP - len(fine))).reshape(-1, FINE_A_STEP).mean(axis=1)
     reduction = np.concatenate((np.zeros(0), *(each.reduction_db for each in stretches)))[:steps]
     return Level(meter.finish(), power, reduction, lane_peak, tag_peak)

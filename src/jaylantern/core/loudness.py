@@ -139,9 +139,7 @@ class KWeighting:
         rows = np.empty((channels, len(padded) // BLOCK_N, BLOCK_N + 4), np.float32)  # a block, the state before it
         full = _lay(padded, rows)
         flat = rows.reshape(-1, BLOCK_N + 4)
-        groups = np.empty(
-            (channels, rows.shape[1] // GROUP, 4 * GROUP + 4)
-        )  # what 15 blocks add, the state before them
+        groups = np.empty((channels, rows.shape[1] // GROUP, 4 * GROUP + 4))  # what blocks add, the state before all
         groups[:, :, : 4 * GROUP] = (flat[:, :BLOCK_N] @ kernel.drive).reshape(*groups.shape[:2], 4 * GROUP)
         states = np.empty((groups.shape[1] + 1, channels, 4))
         states[0] = self._state * full

@@ -64,6 +64,11 @@ class ProgrammeMeter:
         self._peaks.add(samples)
         return power
 
+    @property
+    def power(self) -> Doubles:
+        """K-weighted power per 20 ms of all that was added, (steps,)."""
+        return np.concatenate((np.zeros(0), *self._powers))
+
     def take(self, part: Part) -> None:
         """Add a stretch that was measured elsewhere."""
         self._powers.append(part.power)
@@ -73,8 +78,8 @@ class ProgrammeMeter:
         """What was added, to be taken by the meter of the whole. What its end needs of the samples that follow is left
         to the stretch after it, but for the last."""
         peak = self._peaks.finish() if last else self._peaks.peak
-        return Part(np.concatenate((np.zeros(0), *self._powers)), peak)
+        return Part(self.power, peak)
 
     def finish(self) -> Loudness:
         """What all of it measures."""
-        return measured_finely(np.concatenate((np.zeros(0), *self._powers)), true_peak=self._peaks.finish())
+        return measured_finely(self.power, true_peak=self._peaks.finish())

@@ -92,8 +92,7 @@ def _may_pass(before: Samples, samples: Samples, after: Samples, floor: float) -
     flat = samples.ravel()
     size = _segment_peaks(np.abs(flat), SEGMENT_N * channels)
     ends = np.concatenate((before, samples[:2], samples[-2:], after)).ravel()
-    loud = size * np.float32(LARGEST_GAIN * ROUNDING) > floor
-    if not loud.any() and np.abs(ends).max() * (LARGEST_GAIN * ROUNDING) <= floor:
+    if max(float(size.max()), float(np.abs(ends).max())) * (LARGEST_GAIN * ROUNDING) <= floor:
         return np.zeros(stretches, np.bool_)
     bent = np.zeros_like(size)
     found = _segment_peaks(_bends(flat, channels), SEGMENT_N * channels)
