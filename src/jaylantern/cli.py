@@ -12,7 +12,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from pathlib import Path
 
-from jaylantern import backup, cli_making, handoff, intake, pipeline
+from jaylantern import backup, cli_making, handoff, intake, own_python, pipeline
 from jaylantern.core.mix import Variant
 from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
 from jaylantern.core.settings import KNOB, Settings
@@ -35,6 +35,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Run a command; 0 if it worked, 2 with one clear line if the input was bad."""
     args = _parser().parse_args(argv)
     keep_freed_memory()
+    own_python.guard()
     try:
         return int(args.run(args) or 0)
     except (JayError, OSError) as error:

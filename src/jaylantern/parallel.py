@@ -14,7 +14,6 @@ import mmap
 import multiprocessing
 import os
 import subprocess
-import sys
 import tempfile
 from collections import deque
 from collections.abc import Iterator, Sequence
@@ -27,6 +26,7 @@ from typing import Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from jaylantern import own_python
 from jaylantern.core.mix import BLOCK_N, CHANNELS
 from jaylantern.errors import JayError
 from jaylantern.makers import Floats, Maker, Render
@@ -130,7 +130,7 @@ class _Worker(Generic[T]):
     def __init__(self, file: int) -> None:
         self._line, its_end = multiprocessing.Pipe()
         handed = (file, its_end.fileno())
-        command = [sys.executable, "-c", f"from jaylantern import makers; makers.work{handed}"]
+        command = own_python.command("-c", f"from jaylantern import makers; makers.work{handed}")
         self._process = subprocess.Popen(command, pass_fds=handed, stdin=subprocess.DEVNULL)  # noqa: S603 – our own
         its_end.close()
 

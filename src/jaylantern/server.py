@@ -5,13 +5,13 @@ from __future__ import annotations
 import os
 import socket
 import subprocess
-import sys
 import threading
 import webbrowser
 from pathlib import Path
 
 import waitress
 
+from jaylantern import own_python
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.web import create_app
 from jaylantern.workbench import Workbench, default_data
@@ -25,7 +25,7 @@ class Worker:
     """Keeps one worker process alive until told otherwise."""
 
     def __init__(self, data: Path) -> None:
-        self._command = [sys.executable, "-m", "jaylantern.jobs.worker", str(data), str(os.getpid())]
+        self._command = own_python.command("-m", "jaylantern.jobs.worker", str(data), str(os.getpid()))
         self._ending = threading.Event()
         self._process = subprocess.Popen(self._command)  # noqa: S603 – our own module
         threading.Thread(target=self._keep, daemon=True).start()

@@ -123,7 +123,7 @@ def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
     if take is None:
         commands.place_media(db, job.project_id, found, name=name, at_n=at_n)
     else:
-        commands.lay_take(db, job.project_id, found, name=name, at_n=at_n, **take)
+        commands.lay_take(db, job.project_id, found, name=name, at_n=at_n, token=job.payload["token"], **take)
 
 
 def _picture(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:

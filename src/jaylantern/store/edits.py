@@ -11,7 +11,7 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jaylantern.errors import NotFound, Refused
+from jaylantern.errors import NotFound, Refused, Stale
 from jaylantern.store import rows
 from jaylantern.store.connection import atomic, now
 from jaylantern.store.rows import Op
@@ -19,10 +19,12 @@ from jaylantern.store.rows import Op
 
 @dataclass(frozen=True)
 class Steps:
-    """What undo and redo would do now, in words, or None."""
+    """What undo and redo would do now, in words and by the number of the step; None where there is nothing."""
 
     undo: str | None
     redo: str | None
+    undo_id: int | None = None
+    redo_id: int | None = None
 
 
 def perform(
@@ -74,18 +76,24 @@ def _latest(ops: list[Op], *, first: bool) -> list[Op]:
     return list(kept.values())
 
 
-def undo(connection: sqlite3.Connection, project_id: int) -> str:
-    """Take back the last edit; returns its label. Raises Refused when there is none."""
-    return _step(connection, project_id, undone=0, order="DESC", column="undo", word="undo")
+def undo(connection: sqlite3.Connection, project_id: int, *, seen: object = None) -> str:
+    """Take back the last edit; returns its label. Raises Refused when there is none, Stale if the project is not at the
+    revision the person had `seen`."""
+    return _step(connection, project_id, undone=0, order="DESC", column="undo", word="undo", seen=seen)
 
 
-def redo(connection: sqlite3.Connection, project_id: int) -> str:
-    """Do again the edit taken back last; returns its label. Raises Refused when there is none."""
-    return _step(connection, project_id, undone=1, order="ASC", column="redo", word="redo")
+def redo(connection: sqlite3.Connection, project_id: int, *, seen: object = None) -> str:
+    """Do again the edit taken back last; returns its label. Raises Refused when there is none, Stale as `undo`."""
+    return _step(connection, project_id, undone=1, order="ASC", column="redo", word="redo", seen=seen)
 
 
-def _step(connection: sqlite3.Connection, project_id: int, *, undone: int, order: str, column: str, word: str) -> str:
+def _step(
+    connection: sqlite3.Connection, project_id: int, *, undone: int, order: str, column: str, word: str, seen: object
+) -> str:
     with atomic(connection):
+        at = connection.execute("SELECT revision FROM project WHERE id = ?", (project_id,)).fetchone()
+        if seen is not None and at is not None and seen != at["revision"]:
+            raise Stale(f"This project was changed elsewhere meanwhile: see what was done before you {word}.")
         row = connection.execute(
             f"SELECT id, label, {column} AS ops FROM edit "
             f"WHERE project_id = ? AND undone = ? ORDER BY id {order} LIMIT 1",
@@ -100,15 +108,15 @@ def _step(connection: sqlite3.Connection, project_id: int, *, undone: int, order
 
 
 def steps(connection: sqlite3.Connection, project_id: int) -> Steps:
-    """The labels of the next undo and redo."""
+    """The next undo and redo."""
     found = [
         connection.execute(
-            f"SELECT label FROM edit WHERE project_id = ? AND undone = ? ORDER BY id {order} LIMIT 1",
+            f"SELECT id, label FROM edit WHERE project_id = ? AND undone = ? ORDER BY id {order} LIMIT 1",
             (project_id, undone),
         ).fetchone()
         for undone, order in ((0, "DESC"), (1, "ASC"))
     ]
-    return Steps(*(row["label"] if row else None for row in found))
+    return Steps(*(row[name] if row else None for name in ("label", "id") for row in found))
 
 
 @dataclass(frozen=True)

@@ -103,6 +103,11 @@ def remember(
     )
 
 
+def forget(connection: sqlite3.Connection, project_id: int, media_id: int) -> None:
+    """Take a medium out of a project's media; where a clip shows it, it stays on the timeline."""
+    connection.execute("DELETE FROM project_media WHERE project_id = ? AND media_id = ?", (project_id, media_id))
+
+
 @dataclass(frozen=True)
 class Brought:
     """A medium as it was brought into a project."""

@@ -1,4 +1,4 @@
-"""Voice takes: recorded bit by bit, then kept or discarded."""
+"""Voice takes: recorded bit by bit, then kept or discarded. One whose keeping was undone is in hand again."""
 
 from __future__ import annotations
 
@@ -9,14 +9,18 @@ from dataclasses import dataclass
 from jaylantern.errors import NotFound
 from jaylantern.store.connection import atomic, now
 
-COLUMNS = "token, project_id, name, at_n, latency_n, state"
+COLUMNS = "token, project_id, name, at_n, latency_n, state, media_id"
+IN_HAND = (
+    "(state IN ('recording', 'recorded') OR (state = 'kept' AND media_id IS NOT NULL AND NOT EXISTS"
+    " (SELECT 1 FROM edit e WHERE e.id = take.edit_id AND e.undone = 0)))"
+)
 
 
 @dataclass(frozen=True)
 class Take:
     """A take that is neither kept nor discarded yet. Its sound began to be recorded at `at_n` of the timeline.
 
-    What was spoken there arrived `latency_n` samples later.
+    What was spoken there arrived `latency_n` samples later. One that was kept before has a medium.
     """
 
     token: str
@@ -25,6 +29,7 @@ class Take:
     at_n: int
     latency_n: int
     state: str
+    media_id: int | None = None
 
 
 def create(connection: sqlite3.Connection, project_id: int, *, at_n: int, latency_n: int) -> Take:
@@ -45,7 +50,7 @@ def create(connection: sqlite3.Connection, project_id: int, *, at_n: int, latenc
 def get(connection: sqlite3.Connection, token: str) -> Take:
     """A take in hand. Raises NotFound."""
     row = connection.execute(
-        f"SELECT {COLUMNS} FROM take WHERE token = ? AND state IN ('recording', 'recorded')", (token,)
+        f"SELECT {COLUMNS} FROM take WHERE token = ? AND {IN_HAND}", (token,)
     ).fetchone()
     if row is None:
         raise NotFound("That take is not in hand any more: it was kept or discarded.")
@@ -55,8 +60,7 @@ def get(connection: sqlite3.Connection, token: str) -> Take:
 def in_hand(connection: sqlite3.Connection, project_id: int) -> list[Take]:
     """Takes neither kept nor discarded, oldest first."""
     found = connection.execute(
-        f"SELECT {COLUMNS} FROM take WHERE project_id = ? AND state IN ('recording', 'recorded')"
-        " ORDER BY created_at, rowid",
+        f"SELECT {COLUMNS} FROM take WHERE project_id = ? AND {IN_HAND} ORDER BY created_at, rowid",
         (project_id,),
     )
     return [Take(**row) for row in found]
@@ -65,3 +69,10 @@ def in_hand(connection: sqlite3.Connection, project_id: int) -> list[Take]:
 def set_state(connection: sqlite3.Connection, token: str, state: str) -> None:
     """A take is recorded, kept or discarded."""
     connection.execute("UPDATE take SET state = ? WHERE token = ?", (state, token))
+
+
+def laid(connection: sqlite3.Connection, token: str, *, media_id: int, edit_id: int) -> None:
+    """A take lies on the timeline as this medium, by this step of the history."""
+    connection.execute(
+        "UPDATE take SET state = 'kept', media_id = ?, edit_id = ? WHERE token = ?", (media_id, edit_id, token)
+    )

@@ -166,12 +166,12 @@ def go(project_id: int, edit_id: int) -> ResponseReturnValue:
 @blueprint.post("/undo")
 def undo(project_id: int) -> ResponseReturnValue:
     """Take back the last edit; the answer is the new score with what was taken back."""
-    said = edits.undo(db(), project_id)
+    said = edits.undo(db(), project_id, seen=body().get("seen"))
     return scored(project_id, said=f"Undone: {said}")
 
 
 @blueprint.post("/redo")
 def redo(project_id: int) -> ResponseReturnValue:
     """Do again what was taken back."""
-    said = edits.redo(db(), project_id)
+    said = edits.redo(db(), project_id, seen=body().get("seen"))
     return scored(project_id, said=f"Done again: {said}")

@@ -61,6 +61,8 @@ def score(db: sqlite3.Connection, bench: Workbench, project_id: int, view: View 
         "out_n": project.out_n,
         "undo": steps.undo,
         "redo": steps.redo,
+        "undo_id": steps.undo_id,
+        "redo_id": steps.redo_id,
         "settings": vars(project.settings),
         "mode": project.settings.mode,
         "pairs": _pairs(project),

@@ -39,7 +39,7 @@ def _mark(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId
     else:
         start_n, stop_n = asked.time_n(values, "start_n"), asked.time_n(values, "stop_n")
     if stop_n <= start_n:
-        raise InvalidValue("A stretch must end after it begins. Set the in point (I) and the out point (O).")
+        raise InvalidValue("A stretch must end after it begins. Set the in point before the out point.")
     speech = values.get("speech") is True
     ids = asked.clip_ids(values) if values.get("clip_ids") is not None else []
     label = f"{clock(start_n, decimals=2)} to {clock(stop_n, decimals=2)} is {'speech' if speech else 'not speech'}"

@@ -13,7 +13,7 @@ from jaylantern import recording
 from jaylantern.core import latency
 from jaylantern.core.timebase import RATE, amplitude_to_db
 from jaylantern.errors import InvalidValue, Refused
-from jaylantern.store import jobs, projects, takes
+from jaylantern.store import commands, jobs, media, projects, takes
 from jaylantern.store.commands import LARGEST_N
 from jaylantern.store.connection import atomic
 from jaylantern.web.connection import bench, db, queue
@@ -27,7 +27,8 @@ _appending = threading.Lock()
 
 
 def _row(take: takes.Take) -> dict[str, Any]:
-    length_n = recording.received_n(bench().take_path(take.token))
+    before = None if take.media_id is None else media.get(db(), take.media_id)
+    length_n = recording.received_n(bench().take_path(take.token)) if before is None else before.length_n
     return {**vars(take), "length_n": length_n}
 
 
@@ -69,6 +70,8 @@ def finish(token: str) -> ResponseReturnValue:
     """All of it has been sent: make it a file that can be listened to."""
     take = takes.get(db(), token)
     path = bench().take_path(token)
+    if take.media_id is not None:
+        raise Refused(f"{take.name} is finished already.")
     peak = recording.write_wav(path, path.with_suffix(".wav"))
     takes.set_state(db(), token, "recorded")
     return jsonify({**_row(takes.get(db(), take.token)), "peak_db": round(max(amplitude_to_db(peak), -120.0), 1)})
@@ -77,7 +80,10 @@ def finish(token: str) -> ResponseReturnValue:
 @blueprint.get("/takes/<token>/sound")
 def sound(token: str) -> ResponseReturnValue:
     """The take as a WAV file, to be listened to before it is kept."""
-    path = bench().take_path(takes.get(db(), token).token).with_suffix(".wav")
+    take = takes.get(db(), token)
+    path = bench().take_path(token).with_suffix(".wav")
+    if take.media_id is not None:
+        path = bench().media_folder(media.get(db(), take.media_id).sha256) / "original"
     if not path.exists():
         raise Refused("This take is still being recorded.")
     return send_file(path, mimetype="audio/wav", conditional=True, max_age=0)
@@ -85,11 +91,18 @@ def sound(token: str) -> ResponseReturnValue:
 
 @blueprint.post("/takes/<token>/keep")
 def keep(token: str) -> ResponseReturnValue:
-    """Lay the take where it was spoken, on a lane or on one of its own; the answer names the job that does it."""
+    """Lay the take where it was spoken, on a lane or on one of its own; the answer names the job that does it, null for
+    one that was kept before."""
     sent = body()
     take = takes.get(db(), token)
     latency_n = whole({"latency_n": take.latency_n, **sent}, "latency_n", low=0, high=LARGEST_LATENCY_N)
     lane_id = whole(sent, "lane_id", low=1, high=1 << 60) if sent.get("lane_id") is not None else None
+    if take.media_id is not None:
+        found, name = media.get(db(), take.media_id), f"{take.name}.wav"
+        commands.lay_take(
+            db(), take.project_id, found, name=name, at_n=take.at_n, offset_n=latency_n, lane_id=lane_id, token=token
+        )
+        return jsonify(job=None)
     path = bench().take_path(token)
     if recording.received_n(path) < latency_n + SHORTEST_N:
         raise Refused(f"{take.name} is too short to keep: less than a tenth of a second was spoken.")
@@ -111,7 +124,11 @@ def keep(token: str) -> ResponseReturnValue:
 @blueprint.delete("/takes/<token>")
 def discard(token: str) -> ResponseReturnValue:
     """Throw the take away."""
-    takes.set_state(db(), takes.get(db(), token).token, "discarded")
+    take = takes.get(db(), token)
+    with atomic(db()):
+        takes.set_state(db(), token, "discarded")
+        if take.media_id is not None:
+            media.forget(db(), take.project_id, take.media_id)
     _remove(token)
     return "", 204
 

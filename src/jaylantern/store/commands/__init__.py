@@ -12,7 +12,7 @@ from jaylantern.core.edit.draft import LARGEST_N, NewId
 from jaylantern.core.model import Media, Project
 from jaylantern.core.settings import KNOB, OPTION
 from jaylantern.errors import InvalidValue, Stale
-from jaylantern.store import clipboard, edits, media, projects
+from jaylantern.store import clipboard, edits, media, projects, takes
 from jaylantern.store.commands import asked, clips, ducking, lanes, marks, sound
 from jaylantern.store.connection import atomic, next_id
 from jaylantern.store.difference import difference
@@ -98,10 +98,12 @@ def lay_take(
     at_n: int,
     offset_n: int,
     lane_id: int | None,
+    token: str | None = None,
 ) -> int:
     """Put a voice take where it was spoken, and among the project's media; returns the new revision.
 
-    Without a lane, or with one that has gone meanwhile, it goes onto a lane of its own.
+    Without a lane, or with one that has gone meanwhile, it goes onto a lane of its own. The take of this `token` is in
+    hand again when that is undone.
     """
 
     def edit(project: Project, new_id: NewId) -> tuple[str, Project]:
@@ -113,7 +115,11 @@ def lay_take(
 
     with atomic(connection):
         media.remember(connection, project_id, found, name=name, is_take=True)
-        return carry_out(connection, project_id, edit)
+        revision = carry_out(connection, project_id, edit)
+        done = edits.steps(connection, project_id).undo_id
+        if token is not None and done is not None:
+            takes.laid(connection, token, media_id=found.id, edit_id=done)
+        return revision
 
 
 def _set_settings(project: Project, values: Mapping[str, Any], _: NewId) -> tuple[str, Project]:

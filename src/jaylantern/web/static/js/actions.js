@@ -2,6 +2,7 @@
 
 import { askFigures } from "./ask_figures.js";
 import { copiedClips, copyClips } from "./clipboard.js";
+import { KeyRun } from "./gesture.js";
 import { openMenu } from "./menu.js";
 import { say, saying } from "./said.js";
 import { RATE, clock, figure } from "./units.js";
@@ -16,7 +17,7 @@ const thresholdItem = (title, level_db, set) => ({
 });
 
 /**
- * @typedef {{id: string, keys?: string, says: string, short?: string, group: string, run: () => void}} Action
+ * @typedef {{id: string, keys?: string, bound?: string[], says: string, short?: string, group: string, run: () => void}} Action `keys` as made, `bound` as they are now
  * @returns {Action[]}
  */
 export function makeActions({ score, choice, player, timeline, transport, page }) {
@@ -43,9 +44,11 @@ export function makeActions({ score, choice, player, timeline, transport, page }
   };
   const edges = () => [0, ...score.doc.lanes.flatMap((lane) => lane.clips.flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n]))];
   const markers = () => score.doc.markers.map((marker) => marker.time_n);
-  const nudge = (by_n) => () => doIt("move_clips", { clip_ids: chosen(), by_n: Math.round(by_n()) });
+  const presses = new KeyRun(); // presses of one key, one after another, are one step of the history
+  const step = (kind, values) => doIt(kind, { clip_ids: chosen(), ...values, gesture: presses.of(`${kind} ${chosen().join()}`) });
+  const nudge = (by_n) => () => step("move_clips", { by_n: Math.round(by_n()) });
   const frame = () => score.frame_n;
-  const slip = (by_n) => () => doIt("slip_clips", { clip_ids: chosen(), by_n: Math.round(by_n()) });
+  const slip = (by_n) => () => step("slip_clips", { by_n: Math.round(by_n()) });
   const trim = (edge) => () => {
     const under = chosenClips().filter((clip) => clip.start_n < now() && now() < clip.start_n + clip.length_n);
     const [first] = under.length ? under : chosenClips();
@@ -93,6 +96,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     const clips = score.together(choice.clips);
     doIt("set_clips", { clip_ids: chosen(), [name]: !clips.every((clip) => clip[name]) });
   };
+  const keyOf = (id) => table.find((row) => row.id === id).bound?.[0] ?? "no key";
   const { points } = timeline;
   const passage = () => score.doc.passages[choice.passage] ?? null;
   const onPassage = (deed, values = () => ({})) => () => {
@@ -101,7 +105,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
   };
   const inOut = (speech) => () => {
     const { in_n, out_n } = score.doc;
-    if (in_n === null || out_n === null) say("Set the in point (I) and the out point (O) around what is meant first.");
+    if (in_n === null || out_n === null) say(`Set the in point (${keyOf("in")}) and the out point (${keyOf("out")}) around what is meant first.`);
     else doIt("shape/mark", { start_n: in_n, stop_n: out_n, speech, clip_ids: chosen() });
   };
   const onCurve = (deed) => () => {
@@ -118,7 +122,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
   const none = () => 0;
   const cutOut = () => {
     const { in_n, out_n } = score.doc;
-    if (in_n === null || out_n === null) say("Set the in point (I) and the out point (O) first.");
+    if (in_n === null || out_n === null) say(`Set the in point (${keyOf("in")}) and the out point (${keyOf("out")}) first.`);
     else doIt("cut_out", { start_n: in_n, stop_n: out_n });
   };
   const tag = (value) => () => doIt("tag_clips", { clip_ids: chosen(), tag: value });
@@ -165,8 +169,11 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "both", keys: "B", says: "Both ways: ducked or plain", group: "Listen", run: () => transport.hear(player.variant === "ducked" ? "plain" : "ducked") },
     { id: "match", keys: "Shift+B", says: "Plain as loud as ducked, or as it is", group: "Listen", run: () => transport.match() },
     { id: "listen", keys: "V", says: "Listen to one part alone …", group: "Listen", run: () => transport.listenMenu() },
-    { id: "loop", keys: "L", says: "Loop the chosen passage", group: "Listen", run: () => transport.toggleLoop() },
-    { id: "loop-range", keys: "Shift+L", says: "Loop from in to out", group: "Listen", run: () => transport.loopRange() },
+    { id: "shuttle-back", keys: "J", says: "Play back, faster with each press", group: "Listen", run: () => transport.shuttle(-1) },
+    { id: "shuttle-stop", keys: "K", says: "Stop", group: "Listen", run: () => transport.shuttle(0) },
+    { id: "shuttle-on", keys: "L", says: "Play on, faster with each press", group: "Listen", run: () => transport.shuttle(1) },
+    { id: "loop", keys: "C", says: "Loop the chosen passage", group: "Listen", run: () => transport.toggleLoop() },
+    { id: "loop-range", keys: "Alt+C", says: "Loop from in to out", group: "Listen", run: () => transport.loopRange() },
     { id: "solo", keys: "Shift+O", says: "Solo the lane of the chosen clip", group: "Listen", run: () => laneOfLead() && doIt("set_lane", { lane_id: laneOfLead().id, soloed: !laneOfLead().soloed }) },
 
     { id: "second-back", keys: "←", says: "One second back", group: "Go", run: () => jump(-RATE) },
@@ -195,10 +202,10 @@ export function makeActions({ score, choice, player, timeline, transport, page }
 
     { id: "split", short: "Split at the playhead", keys: "S", says: "Split the chosen clips at the playhead", group: "Cut", run: () => doIt("split_clips", { clip_ids: chosen(), at_n: now() }) },
     { id: "split-all", keys: "Shift+S", says: "Split all lanes at the playhead", group: "Cut", run: () => doIt("split_clips", { at_n: now() }) },
-    { id: "trim-start", short: "Begin at the playhead", keys: "Q", says: "Let the clip begin at the playhead", group: "Cut", run: trim("start") },
-    { id: "trim-stop", short: "End at the playhead", keys: "W", says: "Let the clip end at the playhead", group: "Cut", run: trim("stop") },
+    { id: "trim-start", short: "Begin at the playhead", keys: "Shift+Home", says: "Let the clip begin at the playhead", group: "Cut", run: trim("start") },
+    { id: "trim-stop", short: "End at the playhead", keys: "Shift+End", says: "Let the clip end at the playhead", group: "Cut", run: trim("stop") },
     { id: "delete", keys: "Delete or Backspace", says: "Delete the clips, or the chosen points", group: "Cut", short: "Delete", run: () => points.remove() || onClips("delete_clips")() },
-    { id: "delete-close", short: "Delete, close the gap", keys: "Shift+Delete or Shift+Backspace", says: "Delete and close the gap on the lane", group: "Cut", run: onClips("delete_clips", { close: "lane" }) },
+    { id: "delete-close", short: "Delete, close the gap", keys: "Alt+Delete or Alt+Backspace", says: "Delete and close the gap on the lane", group: "Cut", run: onClips("delete_clips", { close: "lane" }) },
     { id: "delete-close-all", short: "Delete, close up all lanes", keys: "Ctrl+Delete or Ctrl+Backspace", says: "Delete and close up all lanes", group: "Cut", run: onClips("delete_clips", { close: "all" }) },
     { id: "close-gaps", keys: "G", says: "Close the gaps of the chosen clip's lane", group: "Cut", run: () => (laneOfLead() ? doIt("close_gaps", { lane_id: laneOfLead().id }) : say("Choose a clip on the lane whose gaps are to be closed.")) },
     { id: "close-gaps-all", keys: "Shift+G", says: "Close gaps that go through all lanes", group: "Cut", run: () => doIt("close_gaps", {}) },
@@ -220,11 +227,11 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "slip-second-back", keys: "Alt+,", says: "Slip by a second earlier", group: "Move", run: slip(() => -RATE) },
     { id: "slip-second-on", keys: "Alt+.", says: "Slip by a second later", group: "Move", run: slip(() => RATE) },
     { id: "snap", keys: "N", says: "Snapping on or off; Alt while dragging suspends it", group: "Move", run: () => timeline.setSnapping(!timeline.snapping) },
-    { id: "link", short: "Link picture and sound", keys: "K", says: "Link the chosen picture and sound", group: "Move", run: onClips("link_clips") },
+    { id: "link", short: "Link picture and sound", keys: "Alt+K", says: "Link the chosen picture and sound", group: "Move", run: onClips("link_clips") },
     { id: "unlink", keys: "Shift+K", says: "Unlink picture and sound", group: "Move", run: onClips("unlink_clips") },
 
-    { id: "louder", keys: "Shift+↑", says: "Clip gain 1 dB up", group: "Sound and tag", run: onClips("raise_clips", { by_db: 1 }) },
-    { id: "softer", keys: "Shift+↓", says: "Clip gain 1 dB down", group: "Sound and tag", run: onClips("raise_clips", { by_db: -1 }) },
+    { id: "louder", keys: "Shift+↑", says: "Clip gain 1 dB up", group: "Sound and tag", run: () => step("raise_clips", { by_db: 1 }) },
+    { id: "softer", keys: "Shift+↓", says: "Clip gain 1 dB down", group: "Sound and tag", run: () => step("raise_clips", { by_db: -1 }) },
     { id: "mute", short: "Mute or unmute", keys: "H", says: "Hush: mute the clips, or let them sound again", group: "Sound and tag", run: flip("muted") },
     { id: "fade-in", keys: "Ctrl+Shift+←", says: "Fade in up to the playhead", group: "Sound and tag", run: () => fadeTo("fade_in") },
     { id: "fade-out", keys: "Ctrl+Shift+→", says: "Fade out from the playhead", group: "Sound and tag", run: () => fadeTo("fade_out") },
@@ -239,7 +246,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "is-speech", keys: "Shift+D", says: "In to out is speech", group: "Duck", run: inOut(true) },
     { id: "no-dip", keys: "Z", says: "No dip under the chosen passage, or again", group: "Duck", run: onPassage("own", (each) => ({ none: !each.none })) },
     { id: "split-passage", keys: "Shift+J", says: "Split the passage at the playhead", group: "Duck", run: () => doIt("shape/split", { at_n: now() }) },
-    { id: "join-passage", keys: "J", says: "Join the chosen passage with the next", group: "Duck", run: onPassage("join") },
+    { id: "join-passage", keys: "Alt+J", says: "Join the chosen passage with the next", group: "Duck", run: onPassage("join") },
     { id: "lift-passage", keys: "U", says: "Lift what was corrected of the chosen passage", group: "Duck", run: onPassage("lift") },
     { id: "correct-more", says: "More corrections …", group: "Duck", run: correctMenu },
     { id: "lift-passages", says: "Lift every correction of passages", group: "Duck", run: () => doIt("lift_passages", {}) },
@@ -273,7 +280,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "step-5", keys: "5", says: "Hand off", group: "View", run: () => page.step("handoff") },
     { id: "keys", keys: "?", says: "This list", group: "View", run: () => page.showKeys() },
 
-    { id: "undo", keys: "Ctrl+Z", says: "Undo", group: "History", run: () => saying(() => score.undo()) },
+    { id: "undo", keys: "Ctrl+Z", says: "Undo", group: "History", run: () => page.mayUndo() && saying(() => score.undo()) },
     { id: "redo", keys: "Ctrl+Shift+Z or Ctrl+Y", says: "Do again what was undone", group: "History", run: () => saying(() => score.redo()) },
     { id: "history", keys: "Y", says: "History", group: "History", run: () => page.showHistory() },
   ];
@@ -296,8 +303,8 @@ export function makeActions({ score, choice, player, timeline, transport, page }
 export function menuItems(table, names) {
   return names.map((name) => {
     if (name === null) return null;
-    const { says, short, keys, run } = table.find((each) => each.id === name);
-    return { label: short ?? says, keys: keys?.split(" or ")[0], run };
+    const { says, short, bound, run } = table.find((each) => each.id === name);
+    return { label: short ?? says, keys: bound?.[0], run };
   });
 }
 

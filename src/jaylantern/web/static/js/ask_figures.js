@@ -1,7 +1,7 @@
 // A small dialog that asks for figures.
 
 import { say } from "./said.js";
-import { typed } from "./units.js";
+import { typed } from "./typed.js";
 
 /**
  * Ask for figures; `set` is called with them when all could be read. The last field is chosen.
@@ -9,8 +9,9 @@ import { typed } from "./units.js";
  * @param {{label: string, name: string, unit: string, value: string}[]} fields `name` is read out
  * @param {(...figures: number[]) => void} set
  * @param {string} unread what is said where one could not be read
+ * @param {number} frame_s length of a frame of the picture, for times in frames
  */
-export function askFigures(title, fields, set, unread) {
+export function askFigures(title, fields, set, unread, frame_s = 1 / 25) {
   const box = document.createElement("dialog");
   box.className = "exact card-paper";
   box.innerHTML = '<form method="dialog"><h2></h2><button class="btn btn-ink">Set</button></form>';
@@ -29,7 +30,7 @@ export function askFigures(title, fields, set, unread) {
   });
   box.addEventListener("close", () => box.remove());
   form.addEventListener("submit", () => {
-    const figures = inputs.map((input) => typed(input.value));
+    const figures = inputs.map((input, i) => typed(input.value, fields[i].unit, frame_s));
     if (figures.some(Number.isNaN)) say(unread, { trouble: true });
     else set(...figures);
   });

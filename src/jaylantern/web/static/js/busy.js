@@ -6,7 +6,7 @@ import { saying } from "./said.js";
 const BRISK_MS = 350;
 const CALM_MS = 2500;
 
-/** Events: "revision" when the project has changed on the server, "jobs" when a job began or ended. */
+/** Events: "revision" when the project has changed on the server (`detail.worked`: by a job that ended), "jobs" when a job began or ended. */
 export class Busy extends EventTarget {
   constructor(element, { url, revision }) {
     super();
@@ -65,7 +65,7 @@ export class Busy extends EventTarget {
     for (const key of this._rows.keys()) {
       if (key.startsWith("job-") && !states.has(Number(key.slice(4)))) this._remove(key);
     }
-    if (revision !== this._revision()) this.dispatchEvent(new Event("revision"));
+    if (revision !== this._revision()) this.dispatchEvent(new CustomEvent("revision", { detail: { worked: changed } }));
     if (changed) this.dispatchEvent(new Event("jobs"));
     return jobs.some((job) => job.state === "queued" || job.state === "running");
   }

@@ -2,7 +2,8 @@
 
 import { FigureField } from "./figure_field.js";
 import { saying } from "./said.js";
-import { RATE, amplitude, clock, figure, typed } from "./units.js";
+import { typed } from "./typed.js";
+import { RATE, amplitude, clock, figure } from "./units.js";
 
 export class ChosenClips {
   constructor(element, { score, choice, act, timeline }) {
@@ -37,23 +38,23 @@ export class ChosenClips {
   }
 
   _wire() {
-    const gain = (gain_db) => this._do("set_clips", { gain_db });
+    const gain = (gain_db, { gesture } = {}) => this._do("set_clips", { gain_db, gesture });
     this._gain = new FigureField(this._by("clip-gain"), {
-      format: (value) => `${figure(value, 1)} dB`, step: 0.5, what: "the gain", reset: () => gain(0), send: gain,
+      format: (value) => `${figure(value, 1)} dB`, unit: "dB", step: 0.5, what: "the gain", reset: () => gain(0), send: gain,
     });
     this._percent = new FigureField(this._by("clip-percent"), {
-      format: (value) => `${figure(value, value < 100 ? 1 : 0)} %`, step: 5, what: "the gain", reset: () => gain(0),
-      send: (percent) => gain(percent > 0 ? Math.max(-90, Number((20 * Math.log10(percent / 100)).toFixed(3))) : -90),
+      format: (value) => `${figure(value, value < 100 ? 1 : 0)} %`, unit: "%", step: 5, what: "the gain", reset: () => gain(0),
+      send: (percent, how) => gain(Number(typed(`${percent}%`, "dB").toFixed(3)), how),
     });
     this._fades = ["fade_in", "fade_out"].map((end) => {
-      const send = (seconds) => this._do("fade_clips", { end, length_n: Math.max(0, Math.round(seconds * RATE)) });
+      const send = (seconds, { gesture } = {}) => this._do("fade_clips", { end, length_n: Math.max(0, Math.round(seconds * RATE)), gesture });
       const shape = this._by(`${end}-shape`);
       shape.addEventListener("change", () => {
         this._do("fade_clips", { end, shape: shape.value });
         shape.blur();
       });
       const field = new FigureField(this._by(end), {
-        format: (value) => `${figure(value, 2)} s`, parse: typed, step: 0.05, what: "the fade", reset: () => send(0), send,
+        format: (value) => `${figure(value, 2)} s`, unit: "s", frame_s: () => this._score.frame_s, step: 0.05, what: "the fade", reset: () => send(0), send,
       });
       return { end, shape, field };
     });

@@ -5,7 +5,8 @@ import { drawSound } from "./lane_drawing.js";
 import { deepest } from "./curve.js";
 import { strokeCurve } from "./curve_drawing.js";
 import { NIGHT } from "./look.js";
-import { newGesture, viewed } from "./score.js";
+import { KeyRun, newGesture } from "./gesture.js";
+import { viewed } from "./score.js";
 import { saying } from "./said.js";
 import { RATE, amplitude, figure } from "./units.js";
 
@@ -28,6 +29,7 @@ export class DipPicture {
     this._said = said;
     this._scope = scope;
     this._frozen = null;
+    this._run = new KeyRun();
     element.innerHTML = '<canvas></canvas><svg role="group" aria-label="Corners of the dip"></svg><p class="dip-none" hidden></p>';
     this._canvas = element.querySelector("canvas");
     this._svg = element.querySelector("svg");
@@ -223,7 +225,8 @@ export class DipPicture {
     const ms = by[0] * (event.shiftKey ? 100 : 10);
     const passage = this._passage;
     const settings = this._settings(handle, passage, this._before(handle, passage), ms * MS, by[1]);
-    saying(() => this._scope.send(settings));
+    const gesture = this._run.of(`${handle.corner} ${this._scope.kind} ${this._choice.passage}`);
+    saying(() => this._scope.send(settings, { gesture, dragging: true }));
   }
 
   /** The values a corner changes, as they are in the scope. */

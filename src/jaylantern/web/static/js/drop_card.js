@@ -11,6 +11,7 @@ export class DropCard {
     this._box.setAttribute("role", "dialog");
     this._box.setAttribute("aria-label", name);
     this._box.hidden = true;
+    this._box.tabIndex = -1;
     document.body.append(this._box);
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
@@ -19,7 +20,7 @@ export class DropCard {
       if (this.open && !this._box.contains(event.target) && !this._button.contains(event.target)) this._box.hidden = true;
     }, options);
     document.addEventListener("keydown", (event) => {
-      if (event.key !== "Escape" || !this.open || document.querySelector("dialog[open]")) return;
+      if (event.key !== "Escape" || !this.open || document.querySelector("dialog[open], .menu")) return;
       event.preventDefault();
       event.stopPropagation();
       this.close();
@@ -49,7 +50,12 @@ export class DropCard {
     this._box.style.right = `${Math.max(8, innerWidth - at.right - 40)}px`;
     this._box.hidden = false;
     await this.fetch();
-    this._box.querySelector("[aria-current], button, input")?.focus();
+    this.focus();
+  }
+
+  /** The focus to what is current in it, else to its first control, else to the card. */
+  focus() {
+    (this._box.querySelector("[aria-current]") ?? this._box.querySelector("button:not(:disabled), input, select") ?? this._box).focus();
   }
 
   close() {
@@ -65,8 +71,10 @@ export class DropCard {
 
   fill(text) {
     const { scrollTop } = this._box;
+    const held = this._box.contains(document.activeElement);
     this._box.innerHTML = text;
     this._box.scrollTop = scrollTop;
     this._shown(this._box);
+    if (held) this.focus(); // what had the focus is gone: it stays in the card
   }
 }

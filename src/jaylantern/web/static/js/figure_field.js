@@ -1,8 +1,8 @@
 // A figure that can be typed, nudged with the arrow keys, dragged on a slider and reset by double-click.
 
-import { newGesture } from "./score.js";
+import { KeyRun, newGesture } from "./gesture.js";
 import { say } from "./said.js";
-import { typed } from "./units.js";
+import { typed, understood } from "./typed.js";
 
 export class FigureField {
   /**
@@ -10,14 +10,18 @@ export class FigureField {
    * @param {object} how
    * @param {HTMLInputElement} [how.slider]
    * @param {(value: number) => string} how.format how the field shows a value
-   * @param {(text: string) => number} [how.parse] NaN for what is no value
+   * @param {string} how.unit what it is in; other units that can be brought to it are understood
+   * @param {() => number} [how.frame_s] length of a frame of the picture, for times
    * @param {number} how.step what an arrow key adds; ten times as much with Shift
    * @param {(value: number, how: {gesture?: string, dragging: boolean}) => Promise<unknown>} how.send
    * @param {() => void} how.reset what a double-click does
    * @param {string} how.what what stays as it was when nonsense was typed
    */
-  constructor(field, { slider = null, format, parse = typed, step, send, reset, what }) {
-    Object.assign(this, { field, slider, _format: format, _parse: parse, _step: step, _send: send, _reset: reset, _what: what });
+  constructor(field, { slider = null, format, unit = "", frame_s, step, send, reset, what }) {
+    Object.assign(this, { field, slider, _format: format, _unit: unit, _step: step, _send: send, _reset: reset, _what: what });
+    this._parse = (text) => typed(text, unit, frame_s?.());
+    this._run = new KeyRun();
+
     this._gesture = null;
     this._typing = false;
     this._value = NaN;
@@ -28,6 +32,7 @@ export class FigureField {
     });
     field.addEventListener("change", () => this._typed());
     field.addEventListener("keydown", (event) => this._key(event));
+    field.addEventListener("blur", () => this._run.end());
     field.addEventListener("dblclick", () => reset());
     slider?.addEventListener("input", () => this._drag());
     slider?.addEventListener("change", () => {
@@ -72,8 +77,9 @@ export class FigureField {
   }
 
   async _typed() {
+    this._run.end();
     const value = this._parse(this.field.value);
-    if (Number.isNaN(value)) say(`“${this.field.value}” is not a number; ${this._what} stays as it was.`, { trouble: true });
+    if (Number.isNaN(value)) say(`“${this.field.value}” is not understood here: type ${understood(this._unit)}. ${capital(this._what)} stays as it was.`, { trouble: true });
     else await this._ask(value, { dragging: false });
     this._typing = false;
     this.show(this._value);
@@ -95,6 +101,8 @@ export class FigureField {
     this._typing = false;
     const value = Number((base + way * this._step * (event.shiftKey ? 10 : 1)).toFixed(3));
     this.field.value = this._format(value);
-    this._ask(value, { dragging: false });
+    this._ask(value, { dragging: true, gesture: this._run.of("nudge") });
   }
 }
+
+const capital = (words) => words[0].toUpperCase() + words.slice(1);

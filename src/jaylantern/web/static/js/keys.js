@@ -1,50 +1,181 @@
-// The keys: the table of actions binds them and writes the list that shows them.
+// The keys: the table of actions binds them and writes the sheet that shows them; a person may choose others.
 
-/**
- * @param {import("./actions.js").Action[]} table `keys` such as "Space" or "Ctrl+Z", several by " or "
- * @param {HTMLDialogElement} dialog
- */
-export function bindKeys(table, dialog) {
-  const bound = new Map();
-  for (const row of table) {
-    for (const key of row.keys?.split(" or ") ?? []) {
-      if (bound.has(key)) throw new Error(`${key} is bound twice`);
-      bound.set(key, row);
-    }
-  }
-  writeList(table, dialog.querySelector(".keys-list"));
-  document.addEventListener("keydown", (event) => {
-    if (event.defaultPrevented || dialog.open || typing(event)) return;
-    const row = bound.get(nameOf(event));
-    if (!row) return;
-    event.preventDefault();
-    if (!event.repeat || HELD.test(row.id)) row.run();
-  });
-}
+import { say } from "./said.js";
+
+const KEPT = "jay-lantern: own keys";
 
 /** What goes on while its key is held down; all else happens once however long that is. */
 const HELD = /^(second|frame|edit|passage-|marker-|point-before|point-after|choose|nudge|slip|louder|softer|zoom-in|zoom-out|undo|redo)/;
+/** What may be done with a card open, or the focus on a button beside the timeline: nothing there takes something away. */
+const IN_CARD = /^(undo|redo|history|keys|play)$/;
+const TAKES_AWAY = /^(delete|cut)/;
 
-function writeList(table, list) {
-  for (const group of new Set(table.map((row) => row.group))) {
+/** Binds the actions to their keys. Events: "change" when a key is another one. */
+export class Keys extends EventTarget {
+  /**
+   * @param {import("./actions.js").Action[]} table `keys` such as "Space" or "Ctrl+Z", several by " or "
+   * @param {HTMLDialogElement} dialog the sheet
+   */
+  constructor(table, dialog) {
+    super();
+    Object.assign(this, { _table: table, _dialog: dialog, _waiting: null });
+    this._own = readOwn();
+    this._bind();
+    this._list = dialog.querySelector(".keys-list");
+    this._write();
+    dialog.querySelector("[data-keys-reset]").addEventListener("click", () => this._reset());
+    dialog.addEventListener("keydown", (event) => this._choose(event), { capture: true });
+    dialog.addEventListener("close", () => this._wait(null));
+    document.addEventListener("keydown", (event) => this._press(event));
+  }
+
+  /** The first key of an action, for words and titles; "" if it has none. */
+  of(id) {
+    return this._table.find((row) => row.id === id).bound[0] ?? "";
+  }
+
+  /** Give every element that names its action (`data-keyed`) its key in the title. */
+  mark(root = document) {
+    for (const each of root.querySelectorAll("[data-keyed]")) {
+      each.dataset.words ??= each.title;
+      const key = this.of(each.dataset.keyed);
+      each.title = key ? `${each.dataset.words} (${key})` : each.dataset.words;
+    }
+  }
+
+  _keysOf(row) {
+    return (this._own[row.id] ?? row.keys ?? "").split(" or ").filter(Boolean);
+  }
+
+  _bind() {
+    this._bound = new Map();
+    const chosen = this._table.filter((row) => row.id in this._own);
+    for (const row of [...chosen, ...this._table.filter((row) => !(row.id in this._own))]) {
+      row.bound = this._keysOf(row).filter((key) => !this._bound.has(key)); // what a person chose goes before what was there
+      for (const key of row.bound) this._bound.set(key, row);
+    }
+  }
+
+  _press(event) {
+    if (event.defaultPrevented || document.querySelector("dialog[open]") || typing(event)) return;
+    const row = this._bound.get(nameOf(event));
+    if (!row || !allowed(row.id, event.target)) return;
+    event.preventDefault();
+    if (!event.repeat || HELD.test(row.id)) row.run();
+  }
+
+  // — the sheet —
+
+  _write() {
+    this._list.replaceChildren(...[...new Set(this._table.map((row) => row.group))].map((group) => this._section(group)));
+  }
+
+  _section(group) {
     const section = document.createElement("section");
     const title = document.createElement("h3");
     title.textContent = group;
-    const rows = document.createElement("table");
-    for (const row of table.filter((each) => each.group === group && each.keys)) {
-      const line = rows.insertRow();
-      const keys = line.insertCell();
-      row.keys.split(" or ").forEach((key, i) => {
-        if (i) keys.append(" or ");
-        const cap = document.createElement("kbd");
-        cap.textContent = key;
-        keys.append(cap);
-      });
-      line.insertCell().textContent = row.says;
-    }
-    section.append(title, rows);
-    list.append(section);
+    const list = document.createElement("ul");
+    list.append(...this._table.filter((row) => row.group === group).map((row) => this._line(row)));
+    section.append(title, list);
+    return section;
   }
+
+  _line(row) {
+    const line = document.createElement("li");
+    const button = document.createElement("button");
+    button.type = "button";
+    button.dataset.action = row.id;
+    button.title = "Choose another key";
+    button.classList.toggle("own-key", row.id in this._own);
+    const keys = row.bound;
+    button.append(...(keys.length ? keys.flatMap((key, i) => (i ? [" ", cap(key)] : [cap(key)])) : ["—"]));
+    button.setAttribute("aria-label", `${row.says}: ${keys.join(" or ") || "no key"}. Choose another`);
+    button.addEventListener("click", () => this._wait(row));
+    const says = document.createElement("span");
+    says.textContent = row.says;
+    line.append(button, says);
+    return line;
+  }
+
+  _button(id) {
+    return this._list.querySelector(`[data-action="${id}"]`);
+  }
+
+  /** Wait for the key an action is to have; null: no longer. */
+  _wait(row) {
+    const before = this._waiting;
+    this._waiting = row;
+    if (before) this._button(before.id)?.replaceWith(this._line(before).firstElementChild);
+    if (!row) return;
+    const button = this._button(row.id);
+    button.textContent = "press …";
+    button.focus();
+    this._say(`Press the key for “${row.says}”. Delete takes its key away, Escape leaves it.`);
+  }
+
+  _choose(event) {
+    const row = this._waiting;
+    if (!row || /^(Shift|Control|Alt|Meta|AltGraph|Tab)$/.test(event.key)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const key = nameOf(event);
+    const other = this._bound.get(key);
+    if (key === "Escape") this._say("");
+    else if (key === "Delete") this._set(row, "");
+    else if (other && other !== row) this._say(`${key} is taken: “${other.says}”. Choose another, or give that one another key first.`);
+    else this._set(row, key);
+    this._wait(null);
+    this._button(row.id).focus();
+  }
+
+  _set(row, keys) {
+    this._own = { ...this._own, [row.id]: keys };
+    if (keys === row.keys) delete this._own[row.id];
+    this._keep();
+    this._say(keys ? `“${row.says}” is ${keys} now.` : `“${row.says}” has no key now.`);
+  }
+
+  _reset() {
+    this._wait(null);
+    this._own = {};
+    this._keep();
+    this._say("All keys are as they were made.");
+  }
+
+  _keep() {
+    localStorage.setItem(KEPT, JSON.stringify(this._own));
+    this._bind();
+    this._write();
+    this.dispatchEvent(new Event("change"));
+  }
+
+  _say(words) {
+    this._dialog.querySelector("[data-keys-said]").textContent = words;
+  }
+}
+
+function cap(key) {
+  const made = document.createElement("kbd");
+  made.textContent = key;
+  return made;
+}
+
+function readOwn() {
+  try {
+    const found = JSON.parse(localStorage.getItem(KEPT)) ?? {};
+    return Object.fromEntries(Object.entries(found).filter(([, keys]) => typeof keys === "string"));
+  } catch {
+    say("Your own keys could not be read; the usual ones hold.");
+    return {};
+  }
+}
+
+/** May an action be done from where the focus is? What is open over the film holds the keys. */
+function allowed(id, target) {
+  if (document.querySelector(".menu")) return false;
+  if (document.querySelector(".drop-card:not([hidden])")) return IN_CARD.test(id);
+  const beside = target.closest?.("button:not(.clip), a, summary, label, [role=slider]");
+  return !(beside && TAKES_AWAY.test(id));
 }
 
 /** A button pressed with the mouse gives the keys back: Space is for playing. */
@@ -57,8 +188,9 @@ export function giveKeysBack() {
 const NAMES = { " ": "Space", ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", "-": "−" };
 
 /** How the table would call this stroke. */
-function nameOf(event) {
-  const key = NAMES[event.key] ?? (event.key.length === 1 ? event.key.toUpperCase() : event.key);
+export function nameOf(event) {
+  const plain = event.altKey && /^Key[A-Z]$/.test(event.code ?? "") ? event.code[3] : event.key; // Alt writes other letters on some keyboards
+  const key = NAMES[plain] ?? (plain.length === 1 ? plain.toUpperCase() : plain);
   const held = [];
   if (event.ctrlKey || event.metaKey) held.push("Ctrl");
   if (event.altKey) held.push("Alt");

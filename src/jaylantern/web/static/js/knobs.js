@@ -41,6 +41,8 @@ export class Knobs {
     const field = new FigureField(element.querySelector(".knob-field input"), {
       slider,
       format: (value) => figure(value, value % 1 ? (Math.abs(value * 10) % 1 > 1e-6 ? 2 : 1) : 0),
+      unit: element.dataset.unit,
+      frame_s: () => this._score.frame_s,
       step: Number(slider.step),
       what: "the setting",
       reset: () => this._send({ [name]: usual() }),

@@ -68,6 +68,7 @@ export class LaneHead {
     this._gain = new FigureField(find(".fader-said"), {
       slider: find(".fader"),
       format: (value) => `${figure(value, 1)} dB`,
+      unit: "dB",
       step: 0.5,
       what: "the fader",
       reset: () => this._set({ gain_db: 0 }),

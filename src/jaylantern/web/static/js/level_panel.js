@@ -3,7 +3,7 @@
 import { sendForText } from "./api.js";
 import { DropCard } from "./drop_card.js";
 import { say, saying } from "./said.js";
-import { typed } from "./units.js";
+import { typed } from "./typed.js";
 
 const BAND = "jay-lantern: peak band";
 const UNITS = { loudness: "LUFS", true_peak: "dBTP", sample_peak: "dBFS" };
@@ -93,7 +93,7 @@ export class LevelPanel {
   _add(event) {
     event.preventDefault();
     const { name, lufs, dbtp, source } = event.target.elements;
-    const figures = [typed(lufs.value), typed(dbtp.value)];
+    const figures = [typed(lufs.value, "LUFS"), typed(dbtp.value, "dBTP")];
     if (figures.some(Number.isNaN)) say("A target needs a loudness in LUFS and a true peak in dBTP, both as numbers.", { trouble: true });
     else this._send("targets", { name: name.value, lufs: figures[0], dbtp: figures[1], source: source.value });
   }

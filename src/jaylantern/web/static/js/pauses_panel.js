@@ -2,7 +2,8 @@
 
 import { getJson } from "./api.js";
 import { say, saying } from "./said.js";
-import { RATE, typed } from "./units.js";
+import { typed } from "./typed.js";
+import { RATE } from "./units.js";
 
 const WAIT_MS = 120;
 
@@ -42,7 +43,7 @@ export class PausesPanel {
   }
 
   get _values() {
-    const ms = (id) => Math.round(1000 * typed(this._by(id).value));
+    const ms = (id) => Math.round(1000 * typed(this._by(id).value, "s", this._score.frame_s));
     return { longest_ms: ms("pause-longest"), breath_ms: ms("pause-breath"), clip_ids: [...this._choice.clips], all_lanes: this._by("pause-all").checked };
   }
 
@@ -52,7 +53,7 @@ export class PausesPanel {
     if (!this._shown) return this._show(null, "");
     const values = this._values;
     if (!values.clip_ids.length) return this._show(null, "Choose the narration: one clip, several, or all of a lane.");
-    if (Number.isNaN(values.longest_ms) || Number.isNaN(values.breath_ms)) return this._show(null, "Both lengths are seconds, such as 1.0.");
+    if (Number.isNaN(values.longest_ms) || Number.isNaN(values.breath_ms)) return this._show(null, "Both lengths are times, such as 1.0 s or 400 ms.");
     try {
       const found = await getJson(`${this._score.url}/pauses?${new URLSearchParams({ ...values, clip_ids: values.clip_ids.join() })}`);
       if (turn !== this._asked) return undefined;

@@ -1,11 +1,13 @@
 // The amounts of pecking pairs, typed where the perches are drawn.
 
+import { KeyRun } from "./gesture.js";
 import { say, saying } from "./said.js";
-import { typed } from "./units.js";
+import { typed, understood } from "./typed.js";
 
 export class Perches {
   constructor(score) {
     this._score = score;
+    this._run = new KeyRun();
     document.addEventListener("change", (event) => "pairUpper" in event.target.dataset && this._set(event.target));
     document.addEventListener("keydown", (event) => {
       const field = event.target;
@@ -14,21 +16,21 @@ export class Perches {
       if (event.key === "Enter") field.blur();
       if (!way) return;
       event.preventDefault();
-      const value = typed(field.value);
+      const value = typed(field.value, "dB");
       if (Number.isNaN(value)) return;
       field.value = String(Math.min(0, value + way * (event.shiftKey ? 6 : 1))).replace("-", "−");
-      this._set(field);
+      this._set(field, this._run.of(field.id));
     });
   }
 
-  _set(field) {
-    const amount_db = typed(field.value);
+  _set(field, gesture) {
+    const amount_db = typed(field.value, "dB");
     if (Number.isNaN(amount_db)) {
-      say(`“${field.value}” is not a number; the amount stays as it was.`, { trouble: true });
+      say(`“${field.value}” is not understood here: type ${understood("dB")}. The amount stays as it was.`, { trouble: true });
       field.value = field.defaultValue;
       return;
     }
     const { pairUpper: upper, pairLower: lower } = field.dataset;
-    saying(() => this._score.do("set_pair", { upper, lower, own: { amount_db: -Math.abs(amount_db) } }));
+    saying(() => this._score.do("set_pair", { upper, lower, own: { amount_db: -Math.abs(amount_db) }, gesture }));
   }
 }

@@ -4,11 +4,11 @@
 
 import { ask } from "./api.js";
 import { RATE } from "./units.js";
+import { backwards, nextWindow, placeIn } from "./windows.js";
 
 const AHEAD_S = 2.5; // how far ahead windows are fetched
 const SOON_S = 0.09; // when a new generation takes over
 const FADE_S = 0.012;
-const WINDOW_N = RATE;
 const CHANNELS = 2;
 
 /** Events: "state" when playing begins or ends, "trouble" with a message. */
@@ -27,6 +27,8 @@ export class Player extends EventTarget {
     this.variant = "ducked";
     this.matched = false; // is plain played as loud as ducked?
     this.loop = null; // [start_n, stop_n] or null
+    this.rate = 1; // of playing: 2 twice as fast, −1 back
+    this._lead = null; // { at_n, from_n }: playing from a place begins a little before it
     this.skips = []; // stretches [start_n, stop_n] that are left out, in order
   }
 
@@ -50,6 +52,7 @@ export class Player extends EventTarget {
     const context = await this.awake();
     this.loop = null;
     this.pause();
+    this.rate = 1;
     this._still_n = time_n;
     const soon = silence_s + SOON_S;
     if (time_n >= this._programme().length_n) return context.currentTime + soon;
@@ -72,9 +75,7 @@ export class Player extends EventTarget {
     const at = this._context.currentTime;
     let heard = null;
     for (const part of this._parts()) if (part.at <= at && (!heard || part.at >= heard.at)) heard = part;
-    if (!heard) return this._still_n;
-    const inside = Math.min(Math.round((at - heard.at) * RATE), heard.stop_n - heard.start_n);
-    return heard.start_n + inside;
+    return heard ? placeIn(heard, at, RATE) : this._still_n;
   }
 
   /** Sample peaks of what is heard in the next 50 ms, [left, right], and its meters; null while still. */
@@ -83,13 +84,9 @@ export class Player extends EventTarget {
     const at = this._context.currentTime;
     const heard = this._parts().findLast((part) => part.at <= at && at < part.end);
     if (!heard) return null;
-    const first = Math.round((at - heard.at) * RATE);
-    const peaks = heard.channels.map((channel) => {
-      let peak = 0;
-      for (const value of channel.subarray(first, first + RATE / 20)) peak = Math.max(peak, Math.abs(value));
-      return peak;
-    });
-    const now_n = heard.start_n + first;
+    const first = Math.round((at - heard.at) * RATE * Math.abs(heard.rate));
+    const peaks = peaksOf(heard.samples, first, first + RATE / 20);
+    const now_n = placeIn(heard, at, RATE);
     const meter = heard.meters.findLast((each) => each.start_n <= now_n) ?? heard.meters[0];
     const tenth = Math.min(meter.lufs.length - 1, Math.floor((now_n - meter.start_n) / (RATE / 10)));
     const lanes = {};
@@ -109,10 +106,26 @@ export class Player extends EventTarget {
     if (this.playing || !length_n) return;
     await this.awake();
     if (this.playing) return;
-    if (this._still_n >= length_n) this._still_n = 0;
+    if (this._still_n >= length_n && this.rate > 0) this._still_n = 0;
+    if (this._lead?.at_n === this._still_n && this.rate === 1) this._still_n = this._lead.from_n;
     this.playing = true;
     this._turn(this._still_n, { soon: 0.03 });
     this.dispatchEvent(new Event("state"));
+  }
+
+  /** Play at a rate, negative for back; 1 as it is. Begins to play where it was still. */
+  async shuttle(rate) {
+    const turned = Math.sign(rate) !== Math.sign(this.rate);
+    this.rate = rate;
+    if (this.playing) this._turn(turned ? this.now_n : null, { soon: SOON_S });
+    else await this.play();
+    this.dispatchEvent(new Event("state"));
+  }
+
+  /** Stand still at a place, from which playing begins a little earlier. */
+  park(at_n, from_n) {
+    this.seek(this.playing ? from_n : at_n);
+    if (!this.playing) this._lead = { at_n: this._still_n, from_n };
   }
 
   pause() {
@@ -123,6 +136,7 @@ export class Player extends EventTarget {
 
   _end() {
     this.playing = false;
+    this.rate = 1;
     this._turns += 1;
     this._turning = this._dirty = false;
     this._fadeOut(this._generation, this._context.currentTime + 0.005);
@@ -134,6 +148,7 @@ export class Player extends EventTarget {
     const to_n = Math.max(0, Math.min(Math.round(time_n), this._programme().length_n));
     if (this.loop && (to_n < this.loop[0] || to_n >= this.loop[1])) this.loop = null;
     this._still_n = to_n;
+    if (this._lead?.at_n !== to_n) this._lead = null;
     if (this.playing) this._turn(to_n, { soon: 0.03 });
     this.dispatchEvent(new Event("state"));
   }
@@ -181,7 +196,7 @@ export class Player extends EventTarget {
     const turn = this._turns;
     const at = this._whole(this._context.currentTime + soon);
     const start_n = from_n ?? this._heardAt(at);
-    const generation = { gain: null, level: this._level(), parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn };
+    const generation = { gain: null, level: this._level(), parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn, rate: this.rate };
     this._turning = true;
     try {
       await this._add(generation);
@@ -201,8 +216,7 @@ export class Player extends EventTarget {
   _heardAt(at) {
     const parts = this._parts();
     const part = parts.findLast((each) => each.at <= at) ?? parts[0];
-    if (!part) return this._still_n;
-    return part.start_n + Math.max(0, Math.round((at - part.at) * RATE));
+    return part ? placeIn(part, Math.max(at, part.at), RATE) : this._still_n;
   }
 
   /** The next moment that falls on a sample of the context; one that does already, but for rounding, stays. */
@@ -214,50 +228,51 @@ export class Player extends EventTarget {
   async _add(generation) {
     const first = generation.gain === null;
     const { url, length_n } = this._programme();
-    if (this.loop && generation.next_n >= this.loop[1]) generation.next_n = this.loop[0];
-    const end_n = this.loop && generation.next_n < this.loop[1] ? this.loop[1] : length_n;
-    const skip = this.skips.find(([from_n, to_n]) => from_n <= generation.next_n && generation.next_n < to_n);
-    if (skip) generation.next_n = Math.min(skip[1], end_n);
-    const start_n = generation.next_n;
-    if (start_n >= end_n) {
+    const { rate } = generation;
+    const wide = first ? 1 : Math.min(4, Math.abs(rate));
+    const found = nextWindow({ at_n: generation.next_n, rate, length_n, loop: this.loop, skips: this.skips, wide });
+    if (!found) {
       generation.ended = true;
       if (first) this._takeOver(generation, generation.next_at);
       return;
     }
-    const whole_n = (Math.floor(start_n / WINDOW_N) + 1) * WINDOW_N;
-    const stop_n = this.skips.reduce((stop, [from_n]) => (from_n > start_n ? Math.min(stop, from_n) : stop), Math.min(whole_n, end_n));
+    const { start_n, stop_n } = found;
     const answer = await ask(`${url}/listen/${this.variant}?start=${start_n}&stop=${stop_n}`);
-    const samples = new Float32Array(await answer.arrayBuffer());
+    const fetched = new Float32Array(await answer.arrayBuffer());
     if (!this.playing || (first ? generation.turn !== this._turns : this._generation !== generation)) return;
     let skip_n = 0;
     const late = this._context.currentTime + 0.015 - generation.next_at;
     if (late > 0) {
-      if (first && this._generation) skip_n = Math.min(Math.ceil(late * RATE), stop_n - start_n - 1);
-      generation.next_at = this._whole(generation.next_at + (skip_n ? skip_n / RATE : late));
+      if (first && this._generation) skip_n = Math.min(Math.ceil(late * RATE * Math.abs(rate)), stop_n - start_n - 1);
+      generation.next_at = this._whole(generation.next_at + (skip_n ? skip_n / RATE / Math.abs(rate) : late));
     }
     if (first) this._takeOver(generation, generation.next_at);
-    this._schedule(generation, samples, start_n + skip_n, stop_n, skip_n, JSON.parse(answer.headers.get("X-Meter")));
+    const samples = (rate < 0 ? backwards(fetched, CHANNELS) : fetched).subarray(skip_n * CHANNELS);
+    const part = rate < 0 ? { start_n, stop_n: stop_n - skip_n } : { start_n: start_n + skip_n, stop_n };
+    this._schedule(generation, samples, { ...part, rate, meters: JSON.parse(answer.headers.get("X-Meter")) });
   }
 
-  _schedule(generation, samples, start_n, stop_n, skip_n, meters) {
-    const count = stop_n - start_n;
+  /** Put samples (interleaved, as they are to be heard) on the clock after what is there. */
+  _schedule(generation, samples, part) {
+    const count = samples.length / CHANNELS;
+    const speed = Math.abs(part.rate);
     const buffer = this._context.createBuffer(CHANNELS, count, RATE);
-    const channels = [];
     for (let c = 0; c < CHANNELS; c += 1) {
-      const channel = buffer.getChannelData(c);
-      for (let i = 0; i < count; i += 1) channel[i] = samples[(i + skip_n) * CHANNELS + c];
-      channels.push(channel);
+      const channel = new Float32Array(count); // a copy: what the clock is given may be taken away from us
+      for (let i = 0; i < count; i += 1) channel[i] = samples[i * CHANNELS + c];
+      buffer.copyToChannel(channel, c);
     }
     const source = this._context.createBufferSource();
     source.buffer = buffer;
+    source.playbackRate.value = speed;
     source.connect(generation.gain);
     source.start(generation.next_at);
-    const end = generation.next_at + count / RATE;
-    generation.parts.push({ at: generation.next_at, end, start_n, stop_n, source, channels, meters });
+    const end = generation.next_at + count / RATE / speed;
+    generation.parts.push({ ...part, at: generation.next_at, end, source, samples });
     const gone = this._context.currentTime - 0.5;
-    generation.parts = generation.parts.filter((part) => part.end > gone);
-    generation.before = generation.before.filter((part) => part.end > gone && part.at < generation.begun);
-    generation.next_n = stop_n;
+    generation.parts = generation.parts.filter((each) => each.end > gone);
+    generation.before = generation.before.filter((each) => each.end > gone && each.at < generation.begun);
+    generation.next_n = part.rate < 0 ? part.start_n : part.stop_n;
     generation.next_at = this._whole(end);
   }
 
@@ -295,7 +310,7 @@ export class Player extends EventTarget {
       if (generation.ended) {
         const last = generation.parts.at(-1);
         if (!last || now >= last.end) {
-          this._still_n = this._programme().length_n;
+          this._still_n = generation.rate < 0 ? 0 : this._programme().length_n;
           this._end();
           return;
         }
@@ -318,4 +333,13 @@ export class Player extends EventTarget {
     this._end();
     this.dispatchEvent(new CustomEvent("trouble", { detail: error.message }));
   }
+}
+
+/** Highest sample of each channel, [left, right]. @param {Float32Array} samples interleaved @param {number} from in samples of a channel */
+function peaksOf(samples, from, to) {
+  const peaks = new Array(CHANNELS).fill(0);
+  for (let i = from * CHANNELS; i < Math.min(to * CHANNELS, samples.length); i += 1) {
+    peaks[i % CHANNELS] = Math.max(peaks[i % CHANNELS], Math.abs(samples[i]));
+  }
+  return peaks;
 }

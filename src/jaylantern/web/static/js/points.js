@@ -2,6 +2,7 @@
 
 import { askFigures } from "./ask_figures.js";
 import { gainAt, pinsOf, upper } from "./curve.js";
+import { KeyRun } from "./gesture.js";
 import { curveScale } from "./lane_drawing.js";
 import { say, saying } from "./said.js";
 import { RATE, clock, figure } from "./units.js";
@@ -15,6 +16,7 @@ export class Points extends EventTarget {
   constructor({ score, timeline }) {
     super();
     Object.assign(this, { score, timeline });
+    this._run = new KeyRun();
     this._name = null; // of the curve whose points are chosen
     this._lane_id = null;
     this.chosen = new Set(); // indices
@@ -147,8 +149,8 @@ export class Points extends EventTarget {
     const { clip } = this._clipOf(indices[0]) ?? {};
     if (!clip) return false;
     const [low_n, high_n] = this._room(indices, clip);
-    const command = this._moves(indices, Math.round(Math.min(Math.max(by_n, low_n), high_n)), by_db);
-    saying(() => this.score.do(...command));
+    const [kind, values] = this._moves(indices, Math.round(Math.min(Math.max(by_n, low_n), high_n)), by_db);
+    saying(() => this.score.do(kind, { ...values, gesture: this._run.of(`${this._name} ${indices.join()}`) }));
     return true;
   }
 
@@ -217,7 +219,7 @@ export class Points extends EventTarget {
   exact() {
     const { curve } = this;
     if (this.chosen.size !== 1 || !curve) {
-      say("Choose one point of a curve first: click it, or press ] .");
+      say("Choose one point of a curve first: click it, or step to it with its key.");
       return;
     }
     const [index] = this.chosen;
@@ -228,10 +230,10 @@ export class Points extends EventTarget {
       saying(() => this.score.do(kind, values));
     };
     const fields = [
-      { label: "Time", name: "Time of the point in seconds", unit: "s", value: (curve.time_n[index] / RATE).toFixed(3) },
+      { label: "Time", name: "Time of the point", unit: "s", value: (curve.time_n[index] / RATE).toFixed(3) },
       { label: "Gain", name: "Gain of the point in dB", unit: "dB", value: figure(curve.gain_db[index], 2) },
     ];
-    askFigures("Point", fields, set, "A point needs a time in seconds and a gain in dB, both as numbers.");
+    askFigures("Point", fields, set, "A point needs a time, as in 12.5 s or 00:12.5, and a gain, as in −6 dB or 50 %. It stays where it was.", this.score.frame_s);
   }
 }
 

@@ -8,7 +8,8 @@ import { Choice } from "./choice.js";
 import { ChosenClips } from "./chosen.js";
 import { ClipTable } from "./clip_table.js";
 import { DipPicture } from "./dip.js";
-import { bindKeys, giveKeysBack } from "./keys.js";
+import { DropCard } from "./drop_card.js";
+import { Keys, giveKeysBack } from "./keys.js";
 import { Knobs } from "./knobs.js";
 import { Perches } from "./perches.js";
 import { PointsCard, PresetsCard } from "./presets_card.js";
@@ -26,6 +27,7 @@ import { say, saying } from "./said.js";
 import { Score } from "./score.js";
 import { TakePanel } from "./take_panel.js";
 import { SoundParcel } from "./sound_parcel.js";
+import { StepsBack } from "./steps_back.js";
 import { Timeline } from "./timeline.js";
 import { Transport } from "./transport.js";
 import { RATE } from "./units.js";
@@ -39,16 +41,18 @@ const score = new Score(document.body.dataset.project);
 const choice = new Choice();
 const timeline = new Timeline(by("timeline"), { score, choice });
 const player = new Player(() => ({ url: score.url, length_n: score.doc?.length_n ?? 0, match_db: score.doc?.match_db ?? 0 }));
+const stepsBack = new StepsBack({ score, choice });
 const scope = new Scope({ score, choice });
 new Perches(score);
 const picture = new PictureView(by("picture"), score);
 const transport = new Transport({ player, picture, timeline, score, choice });
 const busy = new Busy(by("busy"), { url: score.url, revision: () => score.doc?.revision });
 const recorder = new Recorder({ player, url: score.url });
-const page = { step, showPanel, showKeys: () => by("keys").showModal(), showHistory };
+const page = { step, showPanel, showKeys: () => by("keys").showModal(), showHistory: () => history.toggle(), mayUndo: () => stepsBack.mayUndo() };
 const actions = makeActions({ score, choice, player, timeline, transport, page });
 const act = (name) => actions.find((each) => each.id === name).run();
 timeline.useActions(actions);
+const keys = new Keys(actions, by("keys"));
 const ready = saying(async () => {
   await score.load();
   furnish();
@@ -80,6 +84,7 @@ function furnish() {
   if (level) pieces.push(new LevelPanel(level, { score, choice, timeline }));
   if (by("clip-table")) pieces.push(new ClipTable(by("clip-table"), { score, choice, timeline }));
   furnishPanels();
+  keys.mark();
   showPlace();
   markPassage();
   drawMedia();
@@ -300,41 +305,8 @@ recorder.addEventListener("ended", () => timeline.showTake(null));
 
 // — history —
 
-async function showHistory() {
-  const box = by("history");
-  if (!box.hidden) {
-    hideHistory();
-    return;
-  }
-  box.hidden = false;
-  await fetchHistory();
-  box.querySelector("[aria-current]")?.focus();
-}
-
-function hideHistory() {
-  by("history").hidden = true;
-  by("show-history").focus();
-}
-
-async function fetchHistory() {
-  const answer = await fetch(`${score.url}/part/history`, { headers: { "HX-Request": "true" } });
-  by("history").innerHTML = `<h2>History</h2>${await answer.text()}`;
-}
-
-by("show-history").addEventListener("click", showHistory);
-document.addEventListener(
-  "keydown",
-  (event) => {
-    if (event.key !== "Escape" || by("history").hidden) return; // wherever the focus is by now
-    event.preventDefault();
-    event.stopPropagation();
-    hideHistory();
-  },
-  { capture: true },
-);
-document.addEventListener("pointerdown", (event) => {
-  if (!by("history").hidden && !event.target.closest("#history, #show-history")) by("history").hidden = true;
-});
+const history = new DropCard({ button: by("show-history"), name: "History", url: () => `${score.url}/part/history` });
+history.box.id = "history";
 
 // — what follows from a change —
 
@@ -348,6 +320,8 @@ const soon = (work) => requestAnimationFrame(() => setTimeout(work));
 
 score.addEventListener("change", ({ detail }) => {
   const { doc } = score;
+  stepsBack.take(doc, detail);
+  stepsBack.keep(doc);
   choice.keepWithin(doc);
   showMode();
   for (const way of ["undo", "redo"]) {
@@ -362,12 +336,12 @@ score.addEventListener("change", ({ detail }) => {
     keptAt(new Date());
     soon(() => {
       tell("jay:changed");
-      if (!by("history").hidden) fetchHistory();
+      if (history.open) history.fetch();
     });
   }
 });
 choice.addEventListener("change", markPassage);
-busy.addEventListener("revision", () => score.load().catch(() => {}));
+busy.addEventListener("revision", ({ detail }) => score.load({ foreign: !detail.worked }).catch(() => {}));
 busy.addEventListener("jobs", () => {
   tell("jay:jobs");
   const wanting = Object.values(score.doc?.media ?? {}).some((medium) => medium.width && !medium.picture_mime);
@@ -386,7 +360,8 @@ document.addEventListener("contextmenu", (event) => {
   openMenu({ x: event.clientX, y: event.clientY }, menuItems(actions, ["tag", "bystander", "mute", null, "zoom-chosen", "delete"]), "Chosen clips");
 });
 
-bindKeys(actions, by("keys"));
+keys.addEventListener("change", () => keys.mark());
+keys.mark();
 giveKeysBack();
 keptAt(new Date(by("kept").dataset.at));
 timeline.peaks.addEventListener("arrived", drawMedia);

@@ -13,7 +13,7 @@ export function viewed(start_n, stop_n) {
   return room_n > DETAIL_N ? null : [Math.max(0, left - room_n), right + room_n, left, right];
 }
 
-/** Events: "curves" when the same curves are known more exactly; "change" after every new document; `detail.said` may hold what undo or redo did. */
+/** Events: "undo" and "redo" with the number of the step, before the new document; "doing" when a change is sent; "curves" when the same curves are known more exactly; "change" after every new document; `detail.said` may hold what undo or redo did. */
 export class Score extends EventTarget {
   constructor(project_id) {
     super();
@@ -24,12 +24,13 @@ export class Score extends EventTarget {
     this._line = Promise.resolve();
     this._others = new BroadcastChannel(WINDOWS);
     this._others.addEventListener("message", ({ data }) => {
-      if (data.url === this.url && this.doc && data.revision > this.doc.revision) this.load().catch(() => {});
+      if (data.url === this.url && this.doc && data.revision > this.doc.revision) this.load({ foreign: true }).catch(() => {});
     });
   }
 
-  async load() {
-    this._take(await getJson(this._at("score")));
+  /** Fetch the document anew. @param {{foreign?: boolean}} how was it changed in another window? */
+  async load({ foreign = false } = {}) {
+    this._take(await getJson(this._at("score")), { foreign });
   }
 
   inView() {
@@ -76,22 +77,36 @@ export class Score extends EventTarget {
    */
   async _send(path, values) {
     const seen = this.doc;
+    this.dispatchEvent(new Event("doing"));
     try {
       return await sendJson(this._at(path), { ...values, seen: seen.revision });
     } catch (error) {
       if (!error.details?.stale) throw error;
-      await this.load();
+      await this.load({ foreign: true });
       if (meant(seen, values) !== meant(this.doc, values)) throw error;
       return sendJson(this._at(path), { ...values, seen: this.doc.revision });
     }
   }
 
   undo() {
-    return this._inLine(() => sendJson(this._at("undo")));
+    return this._inLine(() => this._back("undo"));
   }
 
   redo() {
-    return this._inLine(() => sendJson(this._at("redo")));
+    return this._inLine(() => this._back("redo"));
+  }
+
+  /** One step back or forth, from what is seen here: what came from another window meanwhile is shown first. */
+  async _back(way) {
+    const id = this.doc[`${way}_id`];
+    try {
+      const answer = await sendJson(this._at(way), { seen: this.doc.revision });
+      this.dispatchEvent(new CustomEvent(way, { detail: id }));
+      return answer;
+    } catch (error) {
+      if (error.details?.stale) await this.load({ foreign: true });
+      throw error;
+    }
   }
 
   /** Undo or redo up to a step of the history. */
@@ -116,18 +131,19 @@ export class Score extends EventTarget {
   }
 
   _inLine(work) {
-    const turn = this._line.then(async () => this._take(await work()));
+    const turn = this._line.then(async () => this._take(await work(), { mine: true }));
     this._line = turn.catch(() => {});
     return turn;
   }
 
-  _take(doc) {
+  /** @param {{mine?: boolean, foreign?: boolean}} how was it made in this window, or in another? */
+  _take(doc, { mine = false, foreign = false } = {}) {
     if (this.doc && doc.revision < this.doc.revision) return;
     const { said, ...rest } = doc;
     const fresh = !this.doc || rest.revision !== this.doc.revision;
     this.doc = rest;
     if (fresh) this._others.postMessage({ url: this.url, revision: rest.revision });
-    this.dispatchEvent(new CustomEvent("change", { detail: { said, fresh } }));
+    this.dispatchEvent(new CustomEvent("change", { detail: { said, fresh, mine, foreign: foreign && fresh } }));
   }
 
   lane(id) {
@@ -159,6 +175,11 @@ export class Score extends EventTarget {
     return this.doc.curves[this.doc.leading] ?? null;
   }
 
+  /** Length of a frame of the picture, in seconds. */
+  get frame_s() {
+    return this.frame_n / this.doc.rate;
+  }
+
   /** Length of a frame of the picture, in samples; 25 a second where there is none. */
   get frame_n() {
     const film = Object.values(this.doc.media).find((medium) => medium.fps);
@@ -181,11 +202,3 @@ function meant(doc, values) {
 }
 
 const pathOf = (kind) => (kind.includes("/") ? kind : `do/${kind}`);
-
-let gestures = 0;
-
-/** A name that makes the edits of one gesture one step of the history. */
-export function newGesture() {
-  gestures += 1;
-  return `${Date.now().toString(36)}-${gestures}`;
-}

@@ -60,7 +60,7 @@ export class TakePanel {
     };
     this._keepLatency = keep;
     this._latency = new FigureField(this._by("latency"), {
-      format: (value) => `${figure(value, value % 1 ? 1 : 0)} ms`, step: 1, what: "the latency",
+      format: (value) => `${figure(value, value % 1 ? 1 : 0)} ms`, unit: "ms", step: 1, what: "the latency",
       reset: () => {
         localStorage.removeItem(LATENCY + this._by("mic").value);
         this._latency.show(this._latency_ms);

@@ -5,6 +5,7 @@ import { gainAt } from "./curve.js";
 import { openMenu } from "./menu.js";
 import { say } from "./said.js";
 import { RATE, amplitude, clock, figure } from "./units.js";
+import { faster } from "./windows.js";
 
 const FLOOR_DB = -54;
 const METER_W = 108;
@@ -58,6 +59,13 @@ export class Transport {
     if (!this.player.playing) this.player.seek(this.player.now_n);
   }
 
+  /** Play on (1) or back (−1), faster with each press; 0 stops. */
+  shuttle(way) {
+    if (!this.score.doc.length_n) say("There is nothing to play yet. Bring in files first.");
+    else if (way) this.player.shuttle(this.player.playing ? faster(this.player.rate, way) : way);
+    else this.player.pause();
+  }
+
   toggle() {
     if (this.player.playing) this.player.pause();
     else if (!this.score.doc.length_n) say("There is nothing to play yet. Bring in files first.");
@@ -95,7 +103,7 @@ export class Transport {
     if (!passage) return;
     this.choice.choosePassage(index);
     if (this.player.loop) this._loopChosen();
-    this.player.seek(Math.max(0, passage.start_n - BEFORE_N));
+    this.player.park(passage.start_n, Math.max(0, passage.start_n - BEFORE_N));
     this.timeline.reveal(passage.start_n);
   }
 
@@ -106,7 +114,7 @@ export class Transport {
       say("There is no passage yet: tag a lane with speech as dialogue.");
       return;
     }
-    const now = this.player.now_n + BEFORE_N;
+    const now = this.player.now_n + (this.player.playing ? BEFORE_N : 0);
     const slack = 0.05 * RATE;
     const index =
       way > 0
@@ -126,7 +134,7 @@ export class Transport {
     const { in_n, out_n, length_n } = this.score.doc;
     const range = [in_n ?? 0, Math.min(out_n ?? length_n, length_n)];
     if (this.player.loop) this.player.setLoop(null);
-    else if (in_n === null && out_n === null) say("Set the in point (I) and the out point (O) first.");
+    else if (in_n === null && out_n === null) say("Set the in and the out point first, under Markers or with their keys.");
     else if (range[1] - range[0] < RATE / 10) say("There is too little between the in and the out point to loop.");
     else this._loop(range, true);
   }
@@ -150,7 +158,6 @@ export class Transport {
   _state() {
     document.body.classList.toggle("playing", this.player.playing);
     this._by("loop").setAttribute("aria-pressed", Boolean(this.player.loop));
-    this._by("play").title = this.player.playing ? "Pause (Space)" : "Play (Space)";
   }
 
   _frame() {
@@ -158,7 +165,7 @@ export class Transport {
       const now = this.player.now_n;
       if (this.player.playing) this.timeline.reveal(now);
       this.timeline.showPlayhead(now);
-      this.picture.show(now, this.player.playing);
+      this.picture.show(now, this.player.playing && this.player.rate === 1);
       const text = clock(now);
       if (this._by("now").value !== text) this._by("now").value = text;
       this._light(now);

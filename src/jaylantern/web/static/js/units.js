@@ -19,9 +19,3 @@ export function figure(value, decimals = 0) {
 }
 
 export const amplitude = (gain_db) => 10 ** (gain_db / 20);
-
-/** What a person typed as a number: commas, true minus signs and units are understood. NaN if it is none. */
-export function typed(text) {
-  const cleaned = text.trim().replace("−", "-").replace(",", ".").replace(/\s*(dBTP|dBFS|dB|ms|Hz|%|:\s*1|s)$/i, "");
-  return /^[-+]?(\d+\.?\d*|\.\d+)$/.test(cleaned) ? Number(cleaned) : NaN;
-}
