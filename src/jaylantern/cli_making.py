@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from jaylantern import rendering
+from jaylantern.core.edit.ending import Ending
 from jaylantern.core.settings import NAMED
 from jaylantern.core.timebase import RATE, clock, n_to_seconds
 from jaylantern.core.timecode import rate_of_text
@@ -51,6 +52,13 @@ def add_to(commands: Any) -> None:
         make.add_argument("--track", choices=list(SOUND_TRACKS), default="aac", help="sound of a film, default: aac")
         make.add_argument("--quality", choices=list(QUALITIES), default="medium", help="of a picture encoded anew")
         make.add_argument("--keep", action="store_true", help="keep a film's own sound as a further track")
+        make.add_argument(
+            "--ending", choices=list(Ending), default=Ending.PICTURE, help="where a film ends, default: picture"
+        )
+        make.add_argument(
+            "--fade-s", type=float, default=2.0, metavar="N", help="fade of music that a film's end cuts off, default: 2"
+        )
+        make.add_argument("--film-fps", metavar="N", help="frames a second of a film; default: as filmed")
         make.add_argument("--media", type=Path, action="append", default=[], metavar="FOLDER",
                           help="where media are searched, by content and name; beside the project always")  # fmt: skip
         make.add_argument("--fps", metavar="N", help="frames a second an EDL counts in")
@@ -76,8 +84,8 @@ def _order(args: argparse.Namespace, form: str) -> rendering.Order:
             raise InvalidValue(f"--set takes NAME=VALUE with a setting's name, such as amount_db=-12; {each!r} is not.")
         settings[name] = NAMED[name].checked(value)
     fps = rate_of_text(args.fps) if args.fps else None
-    names = ("what", "rate", "stretch", "pattern", "track", "quality", "keep")
-    wish = {**{name: getattr(args, name) for name in names}, "form": form}
+    names = ("what", "rate", "stretch", "pattern", "track", "quality", "keep", "ending", "fade_s")
+    wish = {**{name: getattr(args, name) for name in names}, "form": form, "fps": args.film_fps}
     return rendering.Order(wish, settings, args.media, fps, args.data, args.over)
 
 

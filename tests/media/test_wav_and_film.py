@@ -14,7 +14,7 @@ from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media import cuts
 from jaylantern.media import wav as wavs
-from jaylantern.media.film import QUALITIES, Shot, suffix_for, write_cut_film, write_film
+from jaylantern.media.film import QUALITIES, Cut, Shot, suffix_for, write_cut_film, write_film
 from jaylantern.media.film_sound import SOUND_TRACKS, codecs_of
 from jaylantern.media.wav import WavWriter
 from tests import films, sounds
@@ -116,7 +116,7 @@ def test_flash_and_beep_stay_together_in_a_film_of_pieces(tmp_path, track):
     write_cut_film(
         out,
         shots=iter([Shot(RATE), Shot(2 * RATE, source, "flash.mp4", round(1.6 * RATE)), Shot(RATE)]),
-        size=(160, 96), fps=Fraction(25), crf=QUALITIES["high"][1], sound=iter([sound]), track=form,
+        how=Cut((160, 96), Fraction(25), QUALITIES["high"][1]), sound=iter([sound]), track=form,
     )  # fmt: skip
     flash_s, beep_s, greys = flash_and_beep(out)
     assert len(greys) == 100
@@ -133,7 +133,7 @@ def test_another_shape_stands_in_black_bars_and_another_rate_keeps_time(tmp_path
     source = films.write_film(tmp_path / "film.mp4", seconds=2)
     out = tmp_path / "out.mp4"
     write_cut_film(
-        out, shots=iter([Shot(2 * RATE, source, "film.mp4")]), size=(160, 160), fps=Fraction(50), crf=17,
+        out, shots=iter([Shot(2 * RATE, source, "film.mp4")]), how=Cut((160, 160), Fraction(50), 17),
         sound=iter([np.zeros((2 * RATE, 2), np.float32)]),
     )  # fmt: skip
     with av.open(str(out)) as film:
@@ -148,7 +148,7 @@ def test_a_source_that_ends_early_holds_its_last_frame(tmp_path):
     source = films.write_film(tmp_path / "film.mp4", seconds=1)
     out = tmp_path / "out.mp4"
     write_cut_film(
-        out, shots=iter([Shot(2 * RATE, source, "film.mp4")]), size=(160, 96), fps=Fraction(25), crf=21,
+        out, shots=iter([Shot(2 * RATE, source, "film.mp4")]), how=Cut((160, 96), Fraction(25), 21),
         sound=iter([np.zeros((2 * RATE, 2), np.float32)]),
     )  # fmt: skip
     _, _, greys = flash_and_beep(out)
@@ -256,8 +256,8 @@ def test_of_a_cut_film_the_original_is_a_second_track_as_it_is_given(tmp_path):
     also = np.zeros((2 * RATE, 2), np.float32)
     also[RATE:] = sounds.sine(hz=700, seconds=1, channels=2)
     write_cut_film(
-        tmp_path / "out.mp4", shots=iter([piece(source, 0.2, 1), piece(source, 0, 1)]), size=(160, 96),
-        fps=Fraction(25), crf=21, sound=silence(2), also=iter([also]),
+        tmp_path / "out.mp4", shots=iter([piece(source, 0.2, 1), piece(source, 0, 1)]), how=Cut((160, 96), Fraction(25), 21),
+        sound=silence(2), also=iter([also]),
     )  # fmt: skip
     assert onset(tmp_path / "out.mp4", 0) == float("inf")
     assert onset(tmp_path / "out.mp4", 1) == pytest.approx(1.0, abs=1024 / RATE)

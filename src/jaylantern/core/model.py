@@ -146,6 +146,17 @@ class Lane:
         """The clip's own tag, else the lane's."""
         return clip.tag or self.tag
 
+    @property
+    def common_tag(self) -> Tag | None:
+        """What its clips are, all that have sound; its own tag while there are none, None where they differ."""
+        tags = {self.tag_of(clip) for clip in self.clips if clip.media.has_sound} or {self.tag}
+        return next(iter(tags)) if len(tags) == 1 else None
+
+    @property
+    def main_tag(self) -> Tag:
+        """What its clips are; its own tag where they differ."""
+        return self.common_tag or self.tag
+
     def trigger_of(self, clip: Clip) -> Trigger:
         """The clip's own trigger, else the lane's."""
         return clip.trigger or self.trigger

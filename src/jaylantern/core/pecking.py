@@ -66,7 +66,7 @@ def order_of(project: Project) -> Order:
 
 def _resolved(project: Project) -> Order:
     """Perches of lanes that are not there are passed over."""
-    tags = {perch_of_lane(lane.id): lane.tag for lane in project.lanes}
+    tags = {perch_of_lane(lane.id): lane.main_tag for lane in project.lanes}
     there = tuple(perch for perch in project.perches if perch in tags or perch in tuple(Tag))
     above: dict[str, Mapping[str, Settings]] = {}
     for i, lower in enumerate(there):

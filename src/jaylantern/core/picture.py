@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
-from jaylantern.core.model import Clip, LaneKind, Project
+from jaylantern.core.model import Clip, LaneKind, Media, Project
+from jaylantern.core.timebase import RATE
+
+ROUNDING = 0.01  # of a sample
 
 
 @dataclass(frozen=True)
@@ -23,19 +27,21 @@ def _clips(project: Project) -> list[tuple[int, Clip]]:
     return [(rank, clip) for rank, lane in enumerate(lanes) for clip in lane.clips if not clip.media.missing]
 
 
-def pieces(project: Project) -> list[Piece]:
-    """The whole timeline cut where another clip is seen. Of several at once the first lane's is seen, and on one lane
-    the one that began first."""
+def pieces(project: Project, start_n: int = 0, stop_n: int | None = None) -> list[Piece]:
+    """A stretch of the timeline, or all of it, cut where another clip is seen. Of several at once the first lane's is
+    seen, and on one lane the one that began first."""
     clips = _clips(project)
-    edges = sorted({0, project.length_n, *(n for _, clip in clips for n in (clip.start_n, clip.stop_n))})
+    end_n = project.length_n if stop_n is None else stop_n
+    inside = {n for _, clip in clips for n in (clip.start_n, clip.stop_n) if start_n < n < end_n}
+    edges = sorted({start_n, end_n, *inside})
     found: list[Piece] = []
-    for start_n, stop_n in pairwise(edges):
-        over = [(rank, clip.start_n, clip.id, clip) for rank, clip in clips if clip.start_n <= start_n < clip.stop_n]
+    for from_n, to_n in pairwise(edges):
+        over = [(rank, clip.start_n, clip.id, clip) for rank, clip in clips if clip.start_n <= from_n < clip.stop_n]
         seen = min(over)[3] if over else None
         if found and found[-1].clip is seen:
-            found[-1] = Piece(found[-1].start_n, stop_n, seen)
+            found[-1] = Piece(found[-1].start_n, to_n, seen)
         else:
-            found.append(Piece(start_n, stop_n, seen))
+            found.append(Piece(from_n, to_n, seen))
     return found
 
 
@@ -55,3 +61,20 @@ def why_anew(project: Project) -> str:
     if len(clips) > 1:
         return f"there are {len(clips)} picture clips on the timeline"
     return "the picture is cut"
+
+
+def between_frames(project: Project, fps_of: Callable[[Media], float]) -> list[int]:
+    """Where picture clips are cut between two frames of their file, in samples of the timeline, in order.
+
+    A cut lies on a frame if it is within half a sample of where one begins, media time being counted from the first:
+    |t·fps − round(t·fps)| ≤ fps / (2·48000), with t in seconds. The end of a file is no cut.
+    """
+    found = set()
+    for _, clip in _clips(project):
+        fps = fps_of(clip.media)
+        for media_n, time_n in ((clip.offset_n, clip.start_n), (clip.offset_n + clip.length_n, clip.stop_n)):
+            frames = media_n * fps / RATE
+            inside = 0 < media_n < clip.media.length_n
+            if fps and inside and abs(frames - round(frames)) > (0.5 + ROUNDING) * fps / RATE:
+                found.add(time_n)
+    return sorted(found)

@@ -257,7 +257,7 @@ def dips_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk)
 
 def is_music(project: Project, perch: str) -> bool:
     """Is it the perch of music, or of a lane of music?"""
-    return perch == Tag.MUSIC or any(perch_of_lane(e.id) == perch and e.tag is Tag.MUSIC for e in project.lanes)
+    return perch == Tag.MUSIC or any(perch_of_lane(e.id) == perch and e.main_tag is Tag.MUSIC for e in project.lanes)
 
 
 def _with_own(span: Sequence[int], project: Project, pair: Settings, owned: list[Passage], *, music: bool) -> list[Dip]:

@@ -6,6 +6,7 @@ import re
 import shutil
 import sqlite3
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -13,17 +14,20 @@ import numpy as np
 from jaylantern import archive, handoff
 from jaylantern.archive import Belonging
 from jaylantern.core import picture
+from jaylantern.core.edit.ending import Ending, ended, span
 from jaylantern.core.mix import ALONE, BLOCK_N, STEMS, Variant
 from jaylantern.core.model import Clip, Tag
 from jaylantern.core.portable import Called
-from jaylantern.core.timebase import RATE
+from jaylantern.core.timebase import RATE, seconds_to_n
+from jaylantern.core.timecode import rate_of_text
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.handoff import Progress, Written
 from jaylantern.jobs import data
 from jaylantern.jobs.task import PATTERN, STRETCHES, TOKENS, WORDS, Task, Wish
 from jaylantern.media import cuts
-from jaylantern.media.film import QUALITIES, Shot, suffix_for, write_cut_film, write_film
+from jaylantern.media.film import QUALITIES, Cut, Shot, suffix_for, write_cut_film, write_film
 from jaylantern.media.film_sound import SOUND_TRACKS, codecs_of
+from jaylantern.media.probe import probe, varying
 from jaylantern.media.sound_files import form_of
 from jaylantern.store import jobs, media
 from jaylantern.store.jobs import Job
@@ -31,6 +35,7 @@ from jaylantern.whole import whole
 from jaylantern.workbench import Workbench
 
 FILM_BYTES_PER_S = 24_000  # of its sound
+LONGEST_FADE_S = 60
 
 
 def wish_of(values: dict[str, Any]) -> Wish:
@@ -53,6 +58,7 @@ def wish_of(values: dict[str, Any]) -> Wish:
     if track not in SOUND_TRACKS or quality not in QUALITIES:
         known = f"{', '.join(SOUND_TRACKS)}; its quality one of {', '.join(QUALITIES)}"
         raise InvalidValue(f"The sound of a film is one of {known}.")
+    ending, fade_s = _one_of(Ending, values.get("ending", "picture"), "The end of a film"), _fade_s(values)
     return Wish(
         what,
         form,
@@ -64,7 +70,28 @@ def wish_of(values: dict[str, Any]) -> Wish:
         track=SOUND_TRACKS[track],
         quality=quality,
         keep=values.get("keep") in (True, "keep"),
+        ending=ending,
+        fade_s=fade_s,
+        fps=rate_of_text(str(values["fps"])) if values.get("fps") else None,
     )
+
+
+def _one_of(kind: type[Ending], value: object, what: str) -> Ending:
+    if value not in tuple(kind):
+        raise InvalidValue(f"{what} is one of {', '.join(kind)}; {str(value)[:40]!r} is not.")
+    return kind(str(value))
+
+
+def _fade_s(values: dict[str, Any]) -> float:
+    """How long music is faded where a film cuts it off, in seconds."""
+    value = values.get("fade_s", 2.0)
+    try:
+        seconds = float(value)
+    except (TypeError, ValueError):
+        seconds = -1.0
+    if isinstance(value, bool) or not 0 <= seconds <= LONGEST_FADE_S:
+        raise InvalidValue(f"A fade at the end lasts from 0 to {LONGEST_FADE_S} s; {str(value)[:40]!r} is not that.")
+    return seconds
 
 
 def export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Progress) -> None:
@@ -185,38 +212,54 @@ def _stems(task: Task) -> str:
 
 def _film(task: Task) -> str:
     """The picture copied where it is one uncut clip or its cuts allow it, else encoded as the timeline shows it."""
+    start_n, stop_n = span(task.project, task.wish.ending)
     clip = picture.uncut(task.project)
-    if clip is not None:
-        return _copied_film(task, clip)
-    shown = picture.pieces(task.project)
+    copies = clip is not None and task.wish.ending in (Ending.PICTURE, Ending.HELD) and task.wish.fps is None
+    if clip is not None and copies:
+        return _copied_film(task, clip, max(0, stop_n - clip.stop_n))
+    shown = picture.pieces(task.project, start_n, stop_n)
     first = next((piece.clip for piece in shown if piece.clip is not None), None)
     if first is None:
-        raise Refused("There is no picture on the timeline. Bring in the film, or hand off the mix as sound.")
-    about, track = task.bench.about(first.media), task.wish.track
+        raise Refused("There is no picture in there. Bring in the film, or hand off the mix as sound.")
     shots = [_shot(task, piece) for piece in shown]
-    blocks = _film_sound(task, 0, task.project.length_n)
+    if task.wish.ending is Ending.HELD and shots[-1].source is None:
+        shots[-1] = replace(shots[-1], held=True)
+    blocks = _film_sound(task, start_n, stop_n)
     also = _original_sound(task, shown) if task.wish.keep else None
     task.report(0.0, "looking at the cuts")
     try:
+        if task.wish.fps is not None:
+            raise cuts.CantCopy(f"{float(task.wish.fps):g} frames a second were asked for")
         plan = cuts.plan(shots, task.fps)
     except cuts.CantCopy as why:
-        whole(
-            task.path("film", suffix_for("h264", track)),
-            lambda part: write_cut_film(
-                part,
-                shots=iter(shots),
-                size=(about.width // 2 * 2, about.height // 2 * 2),
-                fps=task.fps,
-                crf=QUALITIES[task.wish.quality][1],
-                sound=blocks,
-                track=track,
-                also=also,
-            ),
-        )
-        return f"The picture was encoded anew, because {why}."
-    path = task.path("film", suffix_for(about.picture_codec, track))
-    whole(path, lambda part: cuts.write(part, plan, sound=blocks, track=track, also=also))
-    return f"The picture was copied in {len(shots)} pieces: every cut lies on a frame that can stand alone."
+        return _encoded_film(task, shots, f"The picture was encoded anew, because {why}.", sound=blocks, also=also)
+    path = task.path("film", suffix_for(task.bench.about(first.media).picture_codec, task.wish.track))
+    whole(path, lambda part: cuts.write(part, plan, sound=blocks, track=task.wish.track, also=also))
+    if len(plan.shots) == 1:
+        return "The picture was copied: both ends lie on frames that can stand alone."
+    return f"The picture was copied in {len(plan.shots)} pieces: every cut lies on a frame that can stand alone."
+
+
+def _encoded_film(
+    task: Task, shots: list[Shot], why: str, *, sound: Iterator[np.ndarray], also: Iterator[np.ndarray] | None
+) -> str:
+    """The film as its timeline shows it; where the rate of a source varies its frames keep their times."""
+    sources = {shot.source: shot.name for shot in shots if shot.source is not None}
+    found = [probe(source, name=name).picture for source, name in sources.items()]
+    size = next((each.width, each.height) for each in found if each is not None)
+    varies = task.wish.fps is None and any(varying(source, name) for source, name in sources.items())
+    how = Cut(
+        (size[0] // 2 * 2, size[1] // 2 * 2),
+        task.wish.fps or task.fps,
+        QUALITIES[task.wish.quality][1],
+        even=not varies,
+    )
+    track = task.wish.track
+    whole(
+        task.path("film", suffix_for("h264", track)),
+        lambda part: write_cut_film(part, shots=iter(shots), how=how, sound=sound, track=track, also=also),
+    )
+    return f"{why} Its frame rate varies, and every frame keeps its time." if varies else why
 
 
 def _shot(task: Task, piece: picture.Piece) -> Shot:
@@ -227,14 +270,16 @@ def _shot(task: Task, piece: picture.Piece) -> Shot:
     return Shot(length_n, source, clip.name, clip.offset_n + piece.start_n - clip.start_n)
 
 
-def _copied_film(task: Task, clip: Clip) -> str:
+def _copied_film(task: Task, clip: Clip, hold_n: int) -> str:
     about, track = task.bench.about(clip.media), task.wish.track
     source = task.bench.media_folder(clip.media.sha256) / "original"
     kept = codecs_of(source, clip.name) if task.wish.keep else []
-    blocks = _film_sound(task, clip.start_n, clip.stop_n)
+    blocks = _film_sound(task, clip.start_n, clip.stop_n + hold_n)
     whole(
         task.path("film", suffix_for(about.picture_codec, track, kept)),
-        lambda part: write_film(part, source=source, name=clip.name, sound=blocks, track=track, keep=task.wish.keep),
+        lambda part: write_film(
+            part, source=source, name=clip.name, sound=blocks, track=track, keep=task.wish.keep, hold_n=hold_n
+        ),
     )
     return "The film has no sound of its own to be kept." if task.wish.keep and not kept else ""
 
@@ -254,8 +299,11 @@ def _original_sound(task: Task, shown: list[picture.Piece]) -> Iterator[np.ndarr
 
 
 def _film_sound(task: Task, start_n: int, stop_n: int) -> Iterator[np.ndarray]:
-    reader = task.bench.reader(task.project)
-    render = handoff.Render(task.decided.programme, reader, Variant.DUCKED, start_n, stop_n)
+    """The mix of a film, music that is cut off at its end faded before it."""
+    shorter = ended(task.project, stop_n, seconds_to_n(task.wish.fade_s))
+    decided = task.decided if shorter == task.project else task.bench.decided(replace(shorter, revision=-1))
+    prog = replace(decided.programme, length_n=max(decided.programme.length_n, stop_n))
+    render = handoff.Render(prog, task.bench.reader(shorter), Variant.DUCKED, start_n, stop_n)
     return handoff.rendered(render, task.report)
 
 

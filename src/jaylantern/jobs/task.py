@@ -9,6 +9,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from jaylantern.archive import Belonging
+from jaylantern.core.edit.ending import Ending
 from jaylantern.core.mix import Programme, Variant, programme
 from jaylantern.core.model import Clip, Project
 from jaylantern.core.timecode import rate_of
@@ -48,6 +49,9 @@ class Wish:
     track: SoundTrack = SOUND_TRACKS["aac"]  # of a film
     quality: str = "medium"  # of a picture that is encoded anew
     keep: bool = False  # the film's own sound, as a further track
+    ending: Ending = Ending.PICTURE  # of a film
+    fade_s: float = 2.0  # of music that is cut off where a film ends
+    fps: Fraction | None = None  # of a film; None keeps the times of its frames
 
     @property
     def when(self) -> datetime:
@@ -107,7 +111,7 @@ class Task:
         if self.wish.stretch == "in-out":
             start_n, stop_n = self.project.in_n, self.project.out_n
             if start_n is None or stop_n is None or stop_n <= start_n:
-                raise Refused("There is no stretch from in to out. Set the in point (I) and the out point (O).")
+                raise Refused("There is no stretch from in to out. Set the in point before the out point under Markers.")
             return start_n, min(stop_n, self.project.length_n)
         return 0, self.project.length_n
 

@@ -18,7 +18,8 @@ from jaylantern.core.timebase import RATE, clock
 from jaylantern.errors import MediaError
 from jaylantern.media.film import Shot, opened
 from jaylantern.media.film_sound import SOUND_TRACKS, SoundTrack, Tracks
-from jaylantern.media.probe import open_media, picture_stream
+from jaylantern.media.probe import UNEVEN_S, open_media, picture_stream
+from jaylantern.media.upright import first_look
 
 
 class CantCopy(Exception):
@@ -27,17 +28,21 @@ class CantCopy(Exception):
 
 @dataclass(frozen=True)
 class CopyPlan:
-    """What is copied: the shots, the frame each begins with in the finished film, and how far decoding runs ahead."""
+    """What is copied: the shots, the frame each begins with in the finished film, how far decoding runs ahead, and for how
+    many frames the last one is held."""
 
     shots: Sequence[Shot]
     firsts: Sequence[int]
     fps: Fraction
     ahead: int
+    hold: int = 0
 
 
 def plan(shots: Sequence[Shot], fps: Fraction) -> CopyPlan:
     """Look at the packets of all shots. Raises CantCopy with the reason where the picture must be encoded anew."""
     alike, at, ahead, firsts, done_n = None, 0, 0, [], 0
+    hold_n = shots[-1].length_n if shots and shots[-1].held else 0
+    shots = shots[:-1] if hold_n else shots
     for shot in shots:
         if shot.source is None:
             raise CantCopy(f"there is no picture at {clock(done_n, decimals=1)}")
@@ -45,7 +50,7 @@ def plan(shots: Sequence[Shot], fps: Fraction) -> CopyPlan:
             stream = picture_stream(film)
             if stream is None:
                 raise CantCopy(f"{shot.name} has no picture")
-            found = _kind(stream)
+            found = _kind(film, stream)
             if alike is not None and found != alike:
                 raise CantCopy("its pieces are of different kinds")
             alike = found
@@ -60,7 +65,7 @@ def plan(shots: Sequence[Shot], fps: Fraction) -> CopyPlan:
         done_n += shot.length_n
         if abs(at / fps - Fraction(done_n, RATE)) > 1 / (2 * fps):
             raise CantCopy(f"the cut at {clock(done_n, decimals=2)} lies within a frame")
-    return CopyPlan(shots, firsts, fps, ahead)
+    return CopyPlan(shots, firsts, fps, ahead, round(hold_n * fps / RATE))
 
 
 def write(
@@ -73,7 +78,7 @@ def write(
 ) -> None:
     """Copy the pictures of a plan one after another, and mux them with `sound` and, as a second track, with `also`."""
     with opened(path, plan.shots[0].name) as out:
-        copied, written, count = None, None, 0
+        copied, written, last, count = None, None, None, 0
         for shot, first in zip(plan.shots, plan.firsts, strict=True):
             assert shot.source is not None
             with open_media(shot.source, shot.name) as film:
@@ -88,16 +93,21 @@ def write(
                     packet.duration = 1
                     packet.stream = copied
                     written.until(float(count / plan.fps))
-                    out.mux(packet)
+                    if last is not None:
+                        out.mux(last)
+                    last = packet
                     count += 1
-        if written is not None:
+        if written is not None and last is not None:
+            last.duration += plan.hold
+            out.mux(last)
             written.finish()
 
 
-def _kind(stream: Any) -> tuple[object, ...]:
+def _kind(film: Any, stream: Any) -> tuple[object, ...]:
     """What must be the same of all pieces of one stream."""
     codec = stream.codec_context
-    return codec.name, codec.width, codec.height, codec.pix_fmt, bytes(codec.extradata or b"")
+    look = first_look(film, stream)
+    return codec.name, codec.width, codec.height, codec.pix_fmt, bytes(codec.extradata or b""), look
 
 
 def _wanted(film: Any, stream: Any, shot: Shot, fps: Fraction, done_n: int) -> Iterator[tuple[int, Any]]:
@@ -125,6 +135,8 @@ def _wanted(film: Any, stream: Any, shot: Shot, fps: Fraction, done_n: int) -> I
             continue
         if ended:
             raise CantCopy(f"the cut at {clock(done_n + shot.length_n, decimals=2)} lies within a group of frames")
+        if begun and abs(time - first - round((time - first) * fps) / fps) > UNEVEN_S:
+            raise CantCopy(f"the frames of {shot.name} do not follow each other evenly")
         if not begun:
             if not packet.is_keyframe:
                 raise CantCopy(f"the cut at {clock(done_n, decimals=2)} lies within a group of frames")

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from jaylantern.core.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media.film_sound import MP4_SOUNDS, SOUND_TRACKS, SoundTrack, Tracks
 from jaylantern.media.probe import open_media, picture_stream
+from jaylantern.media.upright import Upright, look_of
 
 MP4_CODECS = frozenset({"h264", "hevc", "mpeg4", "av1", "vp9"})
 
@@ -48,8 +50,10 @@ def write_film(
     sound: Iterator[np.ndarray],
     track: SoundTrack = SOUND_TRACKS["aac"],
     keep: bool = False,
+    hold_n: int = 0,
 ) -> None:
-    """Mux the picture of `source` with `sound` (blocks of (n, 2) float32 at 48 kHz).
+    """Mux the picture of `source` with `sound` (blocks of (n, 2) float32 at 48 kHz), its last frame held for so many
+    samples more.
 
     The container is MP4 or Matroska by the ending of `path`. Packets are written in order of time as all streams
     advance, so memory stays flat. With `keep` the sound tracks of the source follow, their packets copied. Raises
@@ -60,13 +64,16 @@ def write_film(
         if picture is None:
             raise MediaError(f"{name} has no picture.")
         with opened(path, name) as out:
-            _mux(out, film, picture, sound, track, [*film.streams.audio] if keep else [])
+            _mux(out, film, picture, sound, track, [*film.streams.audio] if keep else [], hold_n)
 
 
-def _mux(out: Any, film: Any, picture: Any, sound: Iterator[np.ndarray], track: SoundTrack, kept: list[Any]) -> None:
+def _mux(
+    out: Any, film: Any, picture: Any, sound: Iterator[np.ndarray], track: SoundTrack, kept: list[Any], hold_n: int
+) -> None:
     copied = out.add_stream_from_template(picture)
     origin = picture.start_time or 0
     written = Tracks(out, track, sound, kept=kept, origin=origin * picture.time_base)
+    last = None  # of the picture: it waits for the next one, as only the very last is held
     for packet in film.demux(picture, *kept):
         if packet.dts is None and packet.pts is None:
             continue
@@ -78,105 +85,141 @@ def _mux(out: Any, film: Any, picture: Any, sound: Iterator[np.ndarray], track: 
         at = packet.dts if packet.dts is not None else packet.pts
         written.until(float(at * packet.time_base))
         packet.stream = copied
-        out.mux(packet)
+        if last is not None:
+            out.mux(last)
+        last = packet
+    if last is not None:
+        last.duration += round(hold_n / RATE / last.time_base)
+        out.mux(last)
     written.finish()
 
 
 @dataclass(frozen=True)
 class Shot:
-    """A stretch of a film to be made: so long in samples, of this source from `offset_n` on; black without one."""
+    """A stretch of a film to be made: so long in samples, of this source from `offset_n` on; black without one. One that
+    is `held` shows the last frame of the shot before it."""
 
     length_n: int
     source: Path | None = None
     name: str = ""
     offset_n: int = 0
+    held: bool = False
+
+
+@dataclass(frozen=True)
+class Cut:
+    """How a cut film is encoded: `size` (width, height, both even), `fps` for black and held frames, quality as a constant
+    rate factor. With `even` every frame lasts as long as the next, at `fps`; else the times of the sources' frames stay.
+    """
+
+    size: tuple[int, int]
+    fps: Fraction
+    crf: int
+    even: bool = True
+
+
+FINE = Fraction(1, 90_000)  # time base of a film whose frames keep their times
 
 
 def write_cut_film(
     path: Path,
     *,
     shots: Iterator[Shot],
-    size: tuple[int, int],
-    fps: Fraction,
-    crf: int,
+    how: Cut,
     sound: Iterator[np.ndarray],
     track: SoundTrack = SOUND_TRACKS["aac"],
     also: Iterator[np.ndarray] | None = None,
 ) -> None:
-    """Encode shots one after another as H.264 of a size (width, height, both even) and rate, and mux them with `sound`
-    and, as a second track, with `also`.
+    """Encode shots one after another as H.264, and mux them with `sound` and, as a second track, with `also`.
 
-    A shot that has another shape stands in black bars. Each frame shows what its source shows in the middle of it.
-    Raises MediaError for a source that can't be read.
+    A shot is turned as its file says; one that has another shape stands in black bars. At an even rate each frame shows
+    what its source shows in the middle of it. Raises MediaError for a source that can't be read.
     """
     with opened(path, "the film") as out:
-        picture = out.add_stream("libx264", rate=fps, options={"preset": "veryfast", "crf": str(crf)})
-        picture.width, picture.height, picture.pix_fmt = *size, "yuv420p"
+        picture = out.add_stream("libx264", rate=how.fps, options={"preset": "veryfast", "crf": str(how.crf)})
+        picture.width, picture.height, picture.pix_fmt = *how.size, "yuv420p"
+        base = 1 / how.fps if how.even else FINE
+        picture.time_base = picture.codec_context.time_base = base
         written = Tracks(out, track, sound, also=also)
-        for number, frame in enumerate(_frames(shots, size, fps)):
-            frame.pts, frame.time_base, frame.pict_type = number, 1 / fps, 0
-            written.until(float(number / fps))
+        last = -1
+        for time, frame in _frames(shots, how):
+            last = max(round(time / base), last + 1)
+            frame.pts, frame.time_base, frame.pict_type = last, base, 0
+            written.until(float(time))
             out.mux(picture.encode(frame))
         out.mux(picture.encode(None))
         written.finish()
 
 
-def _frames(shots: Iterator[Shot], size: tuple[int, int], fps: Fraction) -> Iterator[av.VideoFrame]:
+Timed = Iterator[tuple[Fraction, av.VideoFrame]]  # frames with when they begin to be seen, in seconds
+
+
+def _frames(shots: Iterator[Shot], how: Cut) -> Timed:
     """Every frame of the film, in order."""
-    black = np.zeros((size[1], size[0], 3), np.uint8)
+    shown = black = av.VideoFrame.from_ndarray(np.zeros((how.size[1], how.size[0], 3), np.uint8), format="rgb24")
     number, begin_n = 0, 0
     for shot in shots:
         end_n = begin_n + shot.length_n
-        times = []
-        while (middle := (number + Fraction(1, 2)) / fps * RATE) < end_n:
-            times.append(Fraction(shot.offset_n + middle - begin_n) / RATE)
+        ticks = []
+        while (middle := (number + Fraction(1, 2)) / how.fps * RATE) < end_n:
+            ticks.append((Fraction(number) / how.fps, Fraction(shot.offset_n + middle - begin_n) / RATE))
             number += 1
         if shot.source is None:
-            for _ in times:
-                yield av.VideoFrame.from_ndarray(black, format="rgb24").reformat(format="yuv420p")
-        elif times:
-            yield from _shown(shot, times, size)
+            still = shown if shot.held else black
+            for tick, _ in ticks:
+                yield tick, still.reformat(format="yuv420p")
+        elif ticks:
+            found = _resampled(shot, ticks, how.size) if how.even else _kept(shot, Fraction(begin_n, RATE), how.size)
+            for time, frame in found:
+                shown = frame  # it may be held
+                yield time, frame
         begin_n = end_n
 
 
-def _shown(shot: Shot, times: list[Fraction], size: tuple[int, int]) -> Iterator[av.VideoFrame]:
-    """What a source shows at these times, in order; its last frame where it ends before them."""
+def _resampled(shot: Shot, ticks: list[tuple[Fraction, Fraction]], size: tuple[int, int]) -> Timed:
+    """At each tick of the film what the source shows at its time; its last frame where it ends before."""
+    with closing(_decoded(shot, ticks[0][1], size)) as frames:
+        shown, coming = None, next(frames, None)
+        for tick, time in ticks:
+            while coming is not None and (shown is None or coming[0] <= time):
+                shown, coming = coming[1], next(frames, None)
+            if shown is None:
+                raise MediaError(f"{shot.name} has no picture at {float(time):.2f} s.")
+            yield tick, shown()
+
+
+def _kept(shot: Shot, begin: Fraction, size: tuple[int, int]) -> Timed:
+    """The frames of a shot at their own times, the shot beginning at a time of the film."""
+    start, stop = (Fraction(n, RATE) for n in (shot.offset_n, shot.offset_n + shot.length_n))
+    before = None  # what is shown as the shot begins
+    with closing(_decoded(shot, start, size)) as frames:
+        for time, frame in frames:
+            if time >= stop:
+                break
+            if time <= start:
+                before = frame
+                continue
+            if before is not None:
+                yield begin, before()
+                before = None
+            yield begin + time - start, frame()
+    if before is not None:
+        yield begin, before()
+
+
+def _decoded(shot: Shot, start: Fraction, size: tuple[int, int]) -> Iterator[tuple[Fraction, Callable[[], Any]]]:
+    """Frames of a source from one shown at or before a time on: when each begins, and how to get it as it is seen."""
     assert shot.source is not None
     with open_media(shot.source, shot.name) as film:
         stream = picture_stream(film)
         if stream is None:
             raise MediaError(f"{shot.name} has no picture.")
         stream.thread_type = "AUTO"
-        origin = (stream.start_time or 0) * stream.time_base
-        film.seek(int((times[0] + origin) / stream.time_base), stream=stream)
-        frames = film.decode(stream)
-        shown, coming = None, next(frames, None)
-        fitted = _Fitted(size)
-        for time in times:
-            while coming is not None and (shown is None or coming.pts * stream.time_base - origin <= time):
-                shown, coming = coming, next(frames, None)
-            if shown is None:
-                raise MediaError(f"{shot.name} has no picture at {float(time):.2f} s.")
-            yield fitted.frame(shown)
-
-
-class _Fitted:
-    """Frames brought to one size, in black bars where their shape is another."""
-
-    def __init__(self, size: tuple[int, int]) -> None:
-        self._size = size
-
-    def frame(self, frame: av.VideoFrame) -> av.VideoFrame:
-        width, height = self._size
-        scale = min(width / frame.width, height / frame.height)
-        inner = [
-            max(2, min(side, round(old * scale / 2) * 2))
-            for side, old in ((width, frame.width), (height, frame.height))
-        ]
-        if inner == [width, height]:
-            return frame.reformat(width, height, "yuv420p")
-        small = frame.reformat(*inner, "rgb24").to_ndarray()
-        whole = np.zeros((height, width, 3), np.uint8)
-        top, left = (height - inner[1]) // 2, (width - inner[0]) // 2
-        whole[top : top + inner[1], left : left + inner[0]] = small
-        return av.VideoFrame.from_ndarray(whole, format="rgb24").reformat(format="yuv420p")
+        base = stream.time_base
+        origin = (stream.start_time or 0) * base
+        film.seek(int((start + origin) / base), stream=stream)
+        upright = None
+        for frame in film.decode(stream):
+            upright = upright or Upright(look_of(stream, frame), size)
+            if frame.pts is not None:
+                yield frame.pts * base - origin, partial(upright.frame, frame)

@@ -9,6 +9,7 @@ import av
 from PIL import Image
 
 from jaylantern.media.probe import Picture, open_media, picture_stream
+from jaylantern.media.upright import Upright, look_of
 
 PLAYABLE = {"vp8": "webm", "vp9": "webm", "av1": "mp4"}  # and H.264 in 4:2:0
 PROXY_HEIGHT = 540
@@ -18,7 +19,12 @@ Progress = Callable[[float], None]
 
 
 def container_for(picture: Picture) -> str | None:
-    """The container in which a browser plays this picture as it is, or None if it must be re-encoded."""
+    """The container in which a browser plays this picture as it is, or None if it must be re-encoded.
+
+    Browsers turn a picture as its file says, but not all of them mirror it.
+    """
+    if picture.look.mirrored:
+        return None
     if picture.codec == "h264":
         return "mp4" if picture.pixel_format in ("yuv420p", "yuvj420p") else None
     return PLAYABLE.get(picture.codec)
@@ -33,8 +39,14 @@ def write_preview(path: Path, *, source: Path, name: str, picture: Picture, prog
         form = container or "mp4"
         options = {"movflags": "+faststart"} if form == "mp4" else {}
         with av.open(str(path), "w", format=form, options=options) as out:
-            write = _copy if container else _proxy
-            write(out, film, stream, lambda at_s: progress(min(1.0, at_s / length_s)))
+
+            def told(at_s: float) -> None:
+                progress(min(1.0, at_s / length_s))
+
+            if container:
+                _copy(out, film, stream, told)
+            else:
+                _proxy(out, film, stream, picture, told)
     return f"video/{form}"
 
 
@@ -51,16 +63,18 @@ def _copy(out, film, stream, progress: Progress) -> None:
         out.mux(packet)
 
 
-def _proxy(out, film, stream, progress: Progress) -> None:
-    scale = min(1.0, PROXY_HEIGHT / stream.codec_context.height)
-    width, height = (max(2, int(side * scale) // 2 * 2) for side in (stream.width, stream.height))
+def _proxy(out, film, stream, picture: Picture, progress: Progress) -> None:
+    scale = min(1.0, PROXY_HEIGHT / picture.height)
+    width, height = (max(2, int(side * scale) // 2 * 2) for side in (picture.width, picture.height))
+    upright = Upright(picture.look, (width, height))
     target = out.add_stream("libx264", rate=stream.average_rate or 25, options={"preset": "veryfast", "crf": "26"})
     target.width, target.height, target.pix_fmt = width, height, "yuv420p"
     target.time_base = target.codec_context.time_base = stream.time_base
     origin = stream.start_time or 0
     for frame in film.decode(stream):
-        small = frame.reformat(width, height, "yuv420p")
+        small = upright.frame(frame)
         small.pts, small.time_base = (frame.pts or 0) - origin, stream.time_base
+        small.pict_type = 0  # what it was in its source does not bind the encoder
         out.mux(target.encode(small))
         progress(float(small.pts * stream.time_base))
     out.mux(target.encode(None))
@@ -94,5 +108,7 @@ def _thumb(film, stream, at_s: float) -> Image.Image | None:
             break
     if last is None:
         return None
-    width = max(1, round(THUMB_HEIGHT * last.width / last.height))
-    return last.to_image().resize((width, THUMB_HEIGHT))
+    look = look_of(stream, last)
+    seen = look.size(last.width, last.height)
+    width = max(2, round(THUMB_HEIGHT * seen[0] / seen[1] / 2) * 2)
+    return Upright(look, (width, THUMB_HEIGHT), "rgb24").frame(last).to_image()

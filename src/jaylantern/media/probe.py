@@ -7,11 +7,15 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
+import numpy as np
 
 from jaylantern.core.timebase import RATE
 from jaylantern.core.timecode import frame_of, rate_of, time_of
 from jaylantern.errors import InvalidValue, MediaError
+from jaylantern.media.upright import Look, first_look
 
+UNEVEN_S = 0.004  # containers round the times of frames to a millisecond; more is a rate that varies
+LEAST_FRAMES = 3
 STILL_CODECS = frozenset({"mjpeg", "png", "bmp", "gif"})  # cover pictures in sound files
 
 
@@ -27,13 +31,14 @@ class Sound:
 
 @dataclass(frozen=True)
 class Picture:
-    """The first moving-picture stream of a file."""
+    """The first moving-picture stream of a file. `width` and `height` are as it is seen, turned and in square pixels."""
 
     codec: str
     pixel_format: str
     width: int
     height: int
     fps: float
+    look: Look = Look()
 
 
 @dataclass(frozen=True)
@@ -104,8 +109,31 @@ def probe(path: Path, *, name: str) -> Probe:
         if stream is not None:
             context = stream.codec_context
             fps = float(stream.average_rate or stream.guessed_rate or 25)
-            picture = Picture(context.name, context.pix_fmt or "", context.width, context.height, fps)
+            look = first_look(container, stream)
+            picture = Picture(
+                context.name, context.pix_fmt or "", *look.size(context.width, context.height), fps, look
+            )
         if sound is None and picture is None:
             raise MediaError(f"{name} holds neither sound nor picture.")
         duration = container.duration / av.time_base if container.duration else 0.0
         return Probe(sound, picture, max(0, round(duration * RATE)))
+
+
+def frame_times(path: Path, *, name: str) -> np.ndarray:
+    """When each frame of a picture begins, (n,) seconds from its first, in order; read without decoding."""
+    with open_media(path, name) as container:
+        stream = picture_stream(container)
+        if stream is None:
+            return np.zeros(0)
+        found = sorted(packet.pts for packet in container.demux(stream) if packet.pts is not None)
+        return (np.array(found, np.float64) - (found[0] if found else 0)) * float(stream.time_base)
+
+
+def varying(path: Path, name: str) -> bool:
+    """Does the frame rate vary, so that frames laid out evenly would be seen noticeably early or late?"""
+    times = frame_times(path, name=name)
+    if len(times) < LEAST_FRAMES:
+        return False
+    steps = np.diff(times)
+    usual = np.median(steps)
+    return bool(np.abs(steps - usual).max() > max(UNEVEN_S, usual / 10))

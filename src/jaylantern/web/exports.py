@@ -5,9 +5,10 @@ from __future__ import annotations
 from datetime import datetime
 from pathlib import Path
 
-from flask import Blueprint, jsonify, send_file
+from flask import Blueprint, jsonify, render_template, request, send_file
 from flask.typing import ResponseReturnValue
 
+from jaylantern.core.edit.ending import consequence
 from jaylantern.errors import NotFound
 from jaylantern.jobs.data import DATA
 from jaylantern.jobs.exporting import SOUNDS, wish_of
@@ -37,11 +38,23 @@ def ask(project_id: int) -> ResponseReturnValue:
         "track": wish.track.name,
         "quality": wish.quality,
         "keep": wish.keep,
+        "ending": wish.ending,
+        "fade_s": wish.fade_s,
+        "fps": str(wish.fps) if wish.fps else None,
     }
     title = TITLES[wish.what] + detail + part
     job_id = jobs.create(db(), project_id, kind="export", title=title, payload=payload)
     queue().wake(job_id)
     return jsonify(job=job_id)
+
+
+@blueprint.get("/projects/<int:project_id>/film/ends")
+def film_ends(project_id: int) -> ResponseReturnValue:
+    """What becomes of picture and sound where the film ends as chosen, in words, before anything is made."""
+    values = {name: request.args[name] for name in ("ending", "fade_s") if request.args.get(name)}
+    wish = wish_of({**values, "what": "film"})
+    words = consequence(projects.load(db(), project_id), wish.ending, wish.fade_s)
+    return render_template("project/_film_ends.html", words=words)
 
 
 def files(job: jobs.Job) -> list[Path]:

@@ -17,6 +17,12 @@ def body() -> dict[str, Any]:
     return sent
 
 
+def seen_revision() -> object:
+    """The revision of the project that the person was looking at, where it was sent along; None without."""
+    sent = request.get_json(silent=True)
+    return sent.get("seen") if isinstance(sent, dict) else None
+
+
 def whole(values: dict[str, Any], name: str, *, low: int, high: int) -> int:
     """A whole number within limits. Raises InvalidValue."""
     value = values.get(name)

@@ -28,7 +28,7 @@ class Perch:
     tag: Tag
     lane_id: int | None
     lanes: list[Lane]
-    clips: int  # of other lanes, with a tag of their own
+    clips: int  # of lanes whose clips differ
     pairs: list[PairShown]
     others: list[PairShown]
 
@@ -42,7 +42,7 @@ def context(project: Project) -> dict[str, Any]:
         "perches": perches,
         "bystander_lanes": [lane for lane in sound if lane.bystander],
         "bystander_clips": outside_clips,
-        "untagged_lanes": [lane for lane in sound if lane.tag is Tag.UNTAGGED and not lane.bystander],
+        "untagged_lanes": [lane for lane in sound if lane.common_tag is Tag.UNTAGGED and not lane.bystander],
         "music_outside": any(_is_music(lane, clip) for lane in sound for clip in lane.clips if clip.bystander),
     }
 
@@ -58,11 +58,11 @@ def _there(name: str, sound: list[Lane]) -> bool:
 def _perch(project: Project, name: str, sound: list[Lane]) -> Perch:
     own = {perch_of_lane(lane.id): lane for lane in sound}
     lane = own.get(name)
-    tag = lane.tag if lane else Tag(name)
+    tag = lane.main_tag if lane else Tag(name)
     raised = [each for each in sound if perch_of_lane(each.id) in project.perches]
-    here = [lane] if lane else [each for each in sound if each.tag is tag and each not in raised]
-    others = [each for each in sound if each.tag is not tag and each not in raised]
-    strays = 0 if lane else sum(clip.tag is tag for each in others for clip in each.clips)
+    here = [lane] if lane else [each for each in sound if each.common_tag is tag and each not in raised]
+    others = [each for each in sound if each.common_tag is None and each not in raised]
+    strays = 0 if lane else sum(each.tag_of(clip) is tag for each in others for clip in each.clips)
     above = project.perches[: project.perches.index(name)]
     pairs = [_pair(project, upper, name, own) for upper in above if _there(upper, sound)]
     return Perch(
@@ -78,7 +78,7 @@ def _perch(project: Project, name: str, sound: list[Lane]) -> Perch:
 
 
 def _pair(project: Project, upper: str, lower: str, own: dict[str, Lane]) -> PairShown:
-    tags = {name: lane.tag for name, lane in own.items()}
+    tags = {name: lane.main_tag for name, lane in own.items()}
     found = pair_settings(project, upper, lower, tags)
     word = own[upper].name if upper in own else str(upper)
     return PairShown(str(upper), word, found.amount_db, not project.own_of_pair(upper, lower).empty)

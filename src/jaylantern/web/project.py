@@ -9,6 +9,7 @@ from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core import clearance, picture
+from jaylantern.core.edit.ending import Ending
 from jaylantern.core.fades import Shape
 from jaylantern.core.model import LaneKind, Project, Tag
 from jaylantern.core.settings import KNOB, OPTION
@@ -23,11 +24,18 @@ from jaylantern.pipeline import Decided
 from jaylantern.store import commands, edits, jobs, media, projects
 from jaylantern.web import exports, levels, perches, tagging
 from jaylantern.web.connection import bench, db
-from jaylantern.web.fields import body, whole
+from jaylantern.web.fields import body, seen_revision, whole
 from jaylantern.web.score import curves_in, in_view, scored
 
 blueprint = Blueprint("project", __name__, url_prefix="/projects/<int:project_id>")
 STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "level": "Level", "handoff": "Hand off"}
+ENDINGS = {
+    Ending.PICTURE: "with the picture, music fading",
+    Ending.HELD: "with the mix, last frame held",
+    Ending.BLACK: "with the mix, black after the picture",
+    Ending.RANGE: "from the in to the out point",
+}
+FILM_RATES = ("24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60")
 FRAGMENTS = {
     "checkup": "project/_checkup.html",
     "passages": "project/_passages.html",
@@ -65,6 +73,9 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         "film_sounds": list(SOUND_TRACKS.values()),
         "qualities": QUALITIES,
         "why_anew": picture.why_anew(project),
+        "endings": ENDINGS,
+        "film_rates": FILM_RATES,
+        "between_frames": between_frames(project),
         "exports": [(job, exports.files(job)) for job in jobs.of_project(db(), project_id, kind="export")],
         **(tagging.context(project, decided) if part in ("tag", "clips", "missing") else {}),
         **(_history(project_id) if part == "history" else {}),
@@ -72,6 +83,11 @@ def _context(project_id: int, part: str) -> dict[str, Any]:
         **(levels.context(project) if part == "level" else {}),
         **(perches.context(project) if part in ("tag", "branches") else {}),
     }
+
+
+def between_frames(project: Project) -> list[int]:
+    """Where the picture is cut between two frames of its file, in samples."""
+    return picture.between_frames(project, lambda media: bench().about(media).fps)
 
 
 def _points(project: Project, decided: Decided) -> dict[str, Any]:
@@ -166,12 +182,12 @@ def go(project_id: int, edit_id: int) -> ResponseReturnValue:
 @blueprint.post("/undo")
 def undo(project_id: int) -> ResponseReturnValue:
     """Take back the last edit; the answer is the new score with what was taken back."""
-    said = edits.undo(db(), project_id, seen=body().get("seen"))
+    said = edits.undo(db(), project_id, seen=seen_revision())
     return scored(project_id, said=f"Undone: {said}")
 
 
 @blueprint.post("/redo")
 def redo(project_id: int) -> ResponseReturnValue:
     """Do again what was taken back."""
-    said = edits.redo(db(), project_id, seen=body().get("seen"))
+    said = edits.redo(db(), project_id, seen=seen_revision())
     return scored(project_id, said=f"Done again: {said}")

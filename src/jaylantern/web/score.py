@@ -13,7 +13,7 @@ from flask.typing import ResponseReturnValue
 from jaylantern.core import pecking
 from jaylantern.core.curve import Curve
 from jaylantern.core.curves import CurveKey
-from jaylantern.core.model import Clip, Lane, Media, Project, perch_of_lane
+from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag, perch_of_lane
 from jaylantern.core.passages import Passage
 from jaylantern.core.peaks import BASE_N
 from jaylantern.core.plan import Dip, Plan
@@ -28,6 +28,7 @@ from jaylantern.web.fields import argument
 from jaylantern.workbench import Workbench
 
 FINE_N = 1200 * RATE  # a longer stretch in view is shown by outlines
+MIXED = "mixed"  # what a lane is called whose clips differ
 View = tuple[int, int] | None
 
 
@@ -131,6 +132,8 @@ def _lane(lane: Lane, plan: Plan) -> dict[str, Any]:
         "name": lane.name,
         "kind": lane.kind,
         "tag": lane.tag,
+        "shown_tag": lane.common_tag or MIXED,
+        "speaks": lane.kind is LaneKind.SOUND and any(lane.tag_of(clip) is Tag.DIALOGUE for clip in lane.clips),
         "gain_db": lane.gain_db,
         "muted": lane.muted,
         "soloed": lane.soloed,

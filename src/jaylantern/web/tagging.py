@@ -101,7 +101,7 @@ def _row(project: Project, lane: Lane, clip: Clip, quiet: set[int]) -> Row:
         return Row(lane, clip, None, "silent" if word == "silent" else "no sound", None, role)
     heard = bench().heard_as(clip, project.settings.sensitivity)
     found = None if clip.media.id in quiet or clip.tag else suggest.suggest(heard)
-    if found and found.tag is lane.tag:
+    if found and found.tag is lane.tag_of(clip):
         found = None
     return Row(lane, clip, heard.loud_db + clip.gain_db + lane.gain_db, "", found, role)
 

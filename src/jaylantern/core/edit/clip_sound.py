@@ -61,3 +61,20 @@ def copy(project: Project, *, from_id: int, clip_ids: Iterable[int]) -> Project:
     model = source if source in near else near[0]
     others = [number for number in clip_ids if number != from_id]
     return change(project, clip_ids=others, **{name: getattr(model, name) for name in COPIED})
+
+
+def gathered(project: Project, clip_ids: Iterable[int]) -> Project:
+    """What all clips of a lane are by tags of their own becomes the lane's tag, on the lanes of these clips.
+
+    Only lanes change whose clips with sound all have a tag of their own, the same one; those clips then take the lane's.
+    """
+    wanted = set(clip_ids)
+    lanes = []
+    for lane in project.lanes:
+        own = {clip.tag for clip in lane.clips if clip.media.has_sound}
+        tag = next(iter(own)) if len(own) == 1 else None
+        if tag is not None and wanted & {clip.id for clip in lane.clips}:
+            clips = tuple(replace(clip, tag=None) if clip.tag is tag else clip for clip in lane.clips)
+            lane = replace(lane, tag=tag, clips=clips)
+        lanes.append(lane)
+    return replace(project, lanes=tuple(lanes))

@@ -29,11 +29,12 @@ def raise_lane(project: Project, *, lane_id: int) -> Project:
     name = perch_of_lane(lane_id)
     if name in project.perches:
         raise Refused(f"{lane.name} has a perch of its own already.")
-    at = project.perches.index(lane.tag) if lane.tag in project.perches else 0
+    tag = lane.main_tag
+    at = project.perches.index(tag) if tag in project.perches else 0
     perches = (*project.perches[:at], name, *project.perches[at:])
     after = replace(project, perches=perches)
-    if lane.tag is Tag.DIALOGUE:
-        after = set_pair(after, upper=name, lower=lane.tag, values={"amount_db": LEAST_OVER_DB})
+    if tag is Tag.DIALOGUE:
+        after = set_pair(after, upper=name, lower=tag, values={"amount_db": LEAST_OVER_DB})
     return after
 
 

@@ -85,7 +85,7 @@ def _tag_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
 
 
 def _tag_each(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
-    """Give each clip a tag of its own in one step: suggestions that were accepted."""
+    """Give each clip its tag in one step: suggestions that were accepted. What all clips of a lane get, the lane gets."""
     wanted = values.get("tags")
     if not isinstance(wanted, Mapping) or not wanted:
         raise InvalidValue("Say which clip gets which tag.")
@@ -93,7 +93,8 @@ def _tag_each(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
     for number, tag in wanted.items():
         _, clip = clip_of(project, int(number) if str(number).isdigit() else None)
         draft.put(replace(clip, tag=asked.one_of(Tag, tag, "A tag")))
-    return f"Accept {len(wanted)} suggested tag{'s' if len(wanted) > 1 else ''}", draft.finish()
+    after = clip_sound.gathered(draft.finish(), [int(number) for number in wanted])
+    return f"Accept {len(wanted)} suggested tag{'s' if len(wanted) > 1 else ''}", after
 
 
 COMMANDS = {

@@ -2,6 +2,7 @@
 
 import { askFigures } from "./ask_figures.js";
 import { copiedClips, copyClips } from "./clipboard.js";
+import { framedCut, stepFrame } from "./frames.js";
 import { KeyRun } from "./gesture.js";
 import { openMenu } from "./menu.js";
 import { say, saying } from "./said.js";
@@ -27,6 +28,13 @@ export function makeActions({ score, choice, player, timeline, transport, page }
   const now = () => Math.round(player.now_n);
   const chosenClips = () => score.doc.lanes.flatMap((lane) => lane.clips.filter((clip) => choice.clips.has(clip.id)));
 
+  const jumpFrame = (way) => () => goTo(stepFrame(now(), frame(), way));
+  const cutAt = (clips, time_n) => framedCut(score.pictures(clips), time_n); // cuts keep to frames of the picture
+  const split = (clip_ids, free = false) => () => {
+    const clips = clip_ids ? score.together(choice.clips) : null;
+    const at_n = free ? now() : cutAt(clips, now());
+    return doIt("split_clips", clip_ids ? { clip_ids: chosen(), at_n } : { at_n });
+  };
   const jump = (by_n) => {
     player.seek(player.now_n + by_n);
     timeline.reveal(player.now_n);
@@ -47,13 +55,17 @@ export function makeActions({ score, choice, player, timeline, transport, page }
   const presses = new KeyRun(); // presses of one key, one after another, are one step of the history
   const step = (kind, values) => doIt(kind, { clip_ids: chosen(), ...values, gesture: presses.of(`${kind} ${chosen().join()}`) });
   const nudge = (by_n) => () => step("move_clips", { by_n: Math.round(by_n()) });
+  const nudgeFrame = (way) => () => {
+    const [first] = score.pictures(score.together(choice.clips)); // a picture goes from frame to frame
+    return step("move_clips", { by_n: first ? stepFrame(first.start_n, frame(), way) - first.start_n : Math.round(way * frame()) });
+  };
   const frame = () => score.frame_n;
   const slip = (by_n) => () => step("slip_clips", { by_n: Math.round(by_n()) });
   const trim = (edge) => () => {
     const under = chosenClips().filter((clip) => clip.start_n < now() && now() < clip.start_n + clip.length_n);
     const [first] = under.length ? under : chosenClips();
     if (!first) say("No clip is chosen. Click one on the timeline first.");
-    else doIt("trim_clips", { clip_ids: under.length ? under.map((clip) => clip.id) : [first.id], edge, to_n: now() });
+    else doIt("trim_clips", { clip_ids: under.length ? under.map((clip) => clip.id) : [first.id], edge, to_n: cutAt(score.together(choice.clips), now()) });
   };
   const toLane = (lanes_by) => () => doIt("move_clips", { clip_ids: chosen(), by_n: 0, lanes_by, leader_id: choice.lead });
   const chooseAcross = (way) => () => {
@@ -123,7 +135,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
   const cutOut = () => {
     const { in_n, out_n } = score.doc;
     if (in_n === null || out_n === null) say(`Set the in point (${keyOf("in")}) and the out point (${keyOf("out")}) first.`);
-    else doIt("cut_out", { start_n: in_n, stop_n: out_n });
+    else doIt("cut_out", { start_n: cutAt(null, in_n), stop_n: cutAt(null, out_n) });
   };
   const tag = (value) => () => doIt("tag_clips", { clip_ids: chosen(), tag: value });
   const tagMenu = () => {
@@ -178,8 +190,8 @@ export function makeActions({ score, choice, player, timeline, transport, page }
 
     { id: "second-back", keys: "←", says: "One second back", group: "Go", run: () => jump(-RATE) },
     { id: "second-on", keys: "→", says: "One second on", group: "Go", run: () => jump(RATE) },
-    { id: "frame-back", keys: "Shift+←", says: "One frame back", group: "Go", run: () => jump(-frame()) },
-    { id: "frame-on", keys: "Shift+→", says: "One frame on", group: "Go", run: () => jump(frame()) },
+    { id: "frame-back", keys: "Shift+←", says: "One frame back", group: "Go", run: jumpFrame(-1) },
+    { id: "frame-on", keys: "Shift+→", says: "One frame on", group: "Go", run: jumpFrame(1) },
     { id: "home", keys: "Home", says: "To the start", group: "Go", run: () => jump(-Infinity) },
     { id: "end", keys: "End", says: "To the end", group: "Go", run: () => jump(Infinity) },
     { id: "edit-before", keys: "PageUp", says: "To the edit before", group: "Go", run: goAmong(edges, -1, "There is no edit before this.") },
@@ -200,8 +212,9 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "choose-all", keys: "Ctrl+A", says: "Choose all clips", group: "Choose", run: () => choice.choose(score.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id))) },
     { id: "choose-none", keys: "Escape", says: "Choose nothing", group: "Choose", run: () => points.clear() || choice.choose([]) },
 
-    { id: "split", short: "Split at the playhead", keys: "S", says: "Split the chosen clips at the playhead", group: "Cut", run: () => doIt("split_clips", { clip_ids: chosen(), at_n: now() }) },
-    { id: "split-all", keys: "Shift+S", says: "Split all lanes at the playhead", group: "Cut", run: () => doIt("split_clips", { at_n: now() }) },
+    { id: "split", short: "Split at the playhead", keys: "S", says: "Split the chosen clips at the playhead", group: "Cut", run: split(true) },
+    { id: "split-free", keys: "Alt+S", says: "Split them between frames, just at the playhead", group: "Cut", run: split(true, true) },
+    { id: "split-all", keys: "Shift+S", says: "Split all lanes at the playhead", group: "Cut", run: split(false) },
     { id: "trim-start", short: "Begin at the playhead", keys: "Shift+Home", says: "Let the clip begin at the playhead", group: "Cut", run: trim("start") },
     { id: "trim-stop", short: "End at the playhead", keys: "Shift+End", says: "Let the clip end at the playhead", group: "Cut", run: trim("stop") },
     { id: "delete", keys: "Delete or Backspace", says: "Delete the clips, or the chosen points", group: "Cut", short: "Delete", run: () => points.remove() || onClips("delete_clips")() },
@@ -216,8 +229,8 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "cut", short: "Cut", keys: "Ctrl+X", says: "Cut: copy and delete", group: "Move", run: () => copy() && doIt("delete_clips", { clip_ids: chosen(), cut: true }) },
     { id: "paste", keys: "Ctrl+V", says: "Paste at the playhead", group: "Move", run: paste },
     { id: "duplicate", keys: "Ctrl+D", says: "Duplicate", group: "Move", run: onClips("duplicate_clips") },
-    { id: "nudge-back", keys: "Alt+←", says: "Move the clips a frame earlier", group: "Move", run: pointsOr(() => -frame(), 0, nudge(() => -frame())) },
-    { id: "nudge-on", keys: "Alt+→", says: "Move the clips a frame later", group: "Move", run: pointsOr(() => frame(), 0, nudge(() => frame())) },
+    { id: "nudge-back", keys: "Alt+←", says: "Move the clips a frame earlier", group: "Move", run: pointsOr(() => -frame(), 0, nudgeFrame(-1)) },
+    { id: "nudge-on", keys: "Alt+→", says: "Move the clips a frame later", group: "Move", run: pointsOr(() => frame(), 0, nudgeFrame(1)) },
     { id: "nudge-second-back", keys: "Alt+Shift+←", says: "Move the clips a second earlier", group: "Move", run: pointsOr(() => -RATE, 0, nudge(() => -RATE)) },
     { id: "nudge-second-on", keys: "Alt+Shift+→", says: "Move the clips a second later", group: "Move", run: pointsOr(() => RATE, 0, nudge(() => RATE)) },
     { id: "lane-up", keys: "Alt+↑", says: "Move the clips to the lane above", group: "Move", run: pointsOr(none, 0.5, toLane(-1)) },

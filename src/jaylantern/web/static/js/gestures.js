@@ -1,6 +1,7 @@
 // What the mouse does on the lanes: choose, move, trim, fade, slip, choose with a frame; on the ruler: markers and playhead.
 // While something is dragged the timeline shows a preview; when it is let go the command is sent.
 
+import { betweenFrames, framedCut, nearestFrame } from "./frames.js";
 import { saying } from "./said.js";
 import { places, snapped } from "./snapping.js";
 import { RATE, clock } from "./units.js";
@@ -105,9 +106,9 @@ export class Gestures {
 
   // — ends of passages —
 
-  /** The end of a passage under the pointer, on a lane of dialogue. */
+  /** The end of a passage under the pointer, on a lane that speaks. */
   _bracketAt(hit) {
-    if (hit.lane.tag !== "dialogue" || hit.y > BRACKET_H) return null;
+    if (!hit.lane.speaks || hit.y > BRACKET_H) return null;
     const { view } = this.timeline;
     const near = (time_n) => Math.abs(view.x(time_n) - hit.x) <= EDGE_PX;
     const { passages } = this.score.doc;
@@ -269,13 +270,14 @@ export class Gestures {
     const targets = this._targets(clips);
     const near = clips.length > 40 ? [hit.clip] : clips;
     const edges = near.flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n]);
+    const [first] = score.pictures(clips); // a picture goes from frame to frame
     const least = -Math.min(...clips.map((clip) => clip.start_n));
     let by_n = 0;
     let lanes_by = 0;
     return {
       to: (event, wanted) => {
         const found = this._snap(event, wanted, edges, targets);
-        by_n = Math.max(found.by_n, least);
+        by_n = Math.max(event.altKey || found.at_n !== null || !first ? found.by_n : nearestFrame(first.start_n + found.by_n, score.frame_n) - first.start_n, least);
         lanes_by = timeline.lanesBetween(hit.lane, event);
         const moved = { ids: new Set(clips.map((clip) => clip.id)), by_n, lanes_by, kind: hit.lane.kind, across: chosen };
         timeline.showPreview({ moved, at_n: by_n === found.by_n ? found.at_n : null, word: `${clock(Math.max(0, hit.clip.start_n + by_n), 2)}` });
@@ -312,6 +314,8 @@ export class Gestures {
     const media = score.doc.media;
     const targets = this._targets(clips);
     const at_n = edge === "start" ? hit.clip.start_n : hit.clip.start_n + hit.clip.length_n;
+    const pictures = this._wholeOf(score.pictures(clips)); // a cut keeps to the frames of what it cuts
+    const between = (time_n) => (betweenFrames(pictures, time_n) ? " · between frames" : "");
     const reach = (clip) =>
       edge === "start"
         ? [-Math.min(clip.offset_n, clip.start_n), clip.length_n - SHORTEST_N]
@@ -322,7 +326,8 @@ export class Gestures {
     return {
       to: (event, wanted) => {
         const found = this._snap(event, wanted, [at_n], targets);
-        by_n = Math.min(Math.max(found.by_n, low), high);
+        const framed = event.altKey ? found.by_n : framedCut(pictures, at_n + found.by_n) - at_n;
+        by_n = Math.min(Math.max(framed, low), high);
         const changed = new Map(
           clips.map((clip) => [
             clip.id,
@@ -331,10 +336,15 @@ export class Gestures {
               : { length_n: clip.length_n + by_n },
           ]),
         );
-        timeline.showPreview({ changed, at_n: by_n === found.by_n ? found.at_n : null, word: clock(at_n + by_n, 2) });
+        timeline.showPreview({ changed, at_n: by_n === found.by_n ? found.at_n : null, word: `${clock(at_n + by_n, 2)}${between(at_n + by_n)}` });
       },
       command: () => (by_n ? ["trim_clips", { clip_ids: [...chosen], edge, by_n }] : null),
     };
+  }
+
+  /** Picture clips as long as their media are, since an end may be drawn out so far. */
+  _wholeOf(pictures) {
+    return pictures.map((clip) => ({ ...clip, start_n: clip.start_n - clip.offset_n, offset_n: 0, length_n: this.score.doc.media[clip.media_id].length_n }));
   }
 
   _fading(hit, end) {

@@ -22,7 +22,7 @@ export class LaneHead {
     this.element.innerHTML =
       lane.kind === "picture"
         ? `<div class="head-row">${start}<span class="lane-word">picture</span>${menu}</div><div class="lane-edge"></div>`
-        : `<div class="head-row">${start}<select class="lane-tag">${TAGS.map((tag) => `<option>${tag}</option>`).join("")}</select></div>
+        : `<div class="head-row">${start}<select class="lane-tag">${TAGS.map((tag) => `<option>${tag}</option>`).join("")}<option value="mixed" disabled hidden>mixed</option></select></div>
            <div class="head-row lane-more"><button type="button" class="lane-switch mute" title="Mute">M</button>
            <button type="button" class="lane-switch solo" title="Solo">S</button>
            <input type="range" class="fader" min="${LOW_DB}" max="${HIGH_DB}" step="0.5">
@@ -60,7 +60,8 @@ export class LaneHead {
 
   _wireSound(find) {
     this._tag.addEventListener("change", () => {
-      saying(() => this._score.do("tag_lane", { lane_id: this._id, tag: this._tag.value }));
+      const clear = this._lane.shown_tag !== this._lane.tag && this._lane.shown_tag !== "mixed"; // it is what its clips say
+      saying(() => this._score.do("tag_lane", { lane_id: this._id, tag: this._tag.value, clear }));
       this._tag.blur(); // so that the keys work the transport again
     });
     this._mute.addEventListener("click", () => this._set({ muted: !this._lane.muted }));
@@ -108,12 +109,12 @@ export class LaneHead {
 
   /** Show the lane as it is now. */
   show(lane) {
-    this.element.className = `lane-head tag-${lane.kind === "picture" ? "picture" : lane.tag}${lane.bystander ? " bystander" : ""}`;
+    this.element.className = `lane-head tag-${lane.kind === "picture" ? "picture" : lane.shown_tag}${lane.bystander ? " bystander" : ""}`;
     if (document.activeElement !== this._name) this._name.value = lane.name;
     this._name.setAttribute("aria-label", `Name of lane ${lane.name}`);
     this._menu.setAttribute("aria-label", `Menu of lane ${lane.name}`);
     if (!this._tag) return;
-    this._tag.value = lane.tag;
+    this._tag.value = lane.shown_tag;
     this._tag.setAttribute("aria-label", `Tag of lane ${lane.name}`);
     this._mute.setAttribute("aria-pressed", lane.muted);
     this._mute.setAttribute("aria-label", `Mute ${lane.name}`);

@@ -9,6 +9,7 @@ import { ChosenClips } from "./chosen.js";
 import { ClipTable } from "./clip_table.js";
 import { DipPicture } from "./dip.js";
 import { DropCard } from "./drop_card.js";
+import { FilmParcel } from "./film_parcel.js";
 import { Keys, giveKeysBack } from "./keys.js";
 import { Knobs } from "./knobs.js";
 import { Perches } from "./perches.js";
@@ -60,6 +61,7 @@ const ready = saying(async () => {
 });
 let pieces = [];
 let parcel = null; // what of the sound is handed off, while its tray is shown
+let film = null; // how the film is made, while its tray is shown
 let takes = null; // the panel for voice takes, while its tray is shown
 
 // — the tray: its pieces come and go with the step —
@@ -80,6 +82,8 @@ function furnish() {
   }
   parcel = by("sound-form") ? new SoundParcel(by("sound-form"), { score, choice }) : null;
   if (parcel) pieces.push(parcel);
+  film = by("film-parcel") ? new FilmParcel(by("film-parcel"), { score }) : null;
+  if (film) pieces.push(film);
   const level = document.querySelector('[data-tray="level"]');
   if (level) pieces.push(new LevelPanel(level, { score, choice, timeline }));
   if (by("clip-table")) pieces.push(new ClipTable(by("clip-table"), { score, choice, timeline }));
@@ -260,13 +264,10 @@ document.addEventListener("click", (event) => {
   DEEDS[name](at.dataset[name], at.dataset, at);
 });
 
-/** What is chosen in the fields of a form, by name. */
-const chosenIn = (id) => Object.fromEntries([...(by(id)?.querySelectorAll("select, :checked[type=checkbox]") ?? [])].map((field) => [field.name, field.value]));
-
 async function handOff(button, asked) {
   const what = asked === "data" ? by("data-form").value : asked;
   button.disabled = true;
-  await saying(() => sendJson(`${score.url}/exports`, { what, ...parcel?.values, ...chosenIn("film-form") }));
+  await saying(() => sendJson(`${score.url}/exports`, { what, ...parcel?.values, ...film?.values }));
   await busy.poll();
   button.disabled = false;
 }

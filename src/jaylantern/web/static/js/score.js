@@ -165,6 +165,13 @@ export class Score extends EventTarget {
     return all.filter((clip) => ids.has(clip.id) || links.has(clip.link));
   }
 
+  /** The picture clips among these, or of all, each with its rate: what a cut through them has to keep to. */
+  pictures(clips = null) {
+    const ids = clips && new Set(clips.map((clip) => clip.id));
+    const there = this.doc.lanes.filter((lane) => lane.kind === "picture").flatMap((lane) => lane.clips);
+    return there.filter((clip) => !ids || ids.has(clip.id)).map((clip) => ({ ...clip, fps: this.doc.media[clip.media_id].fps }));
+  }
+
   /** The curve a clip follows, or null. */
   curveOf(clip) {
     return clip.curve === null ? null : (this.doc.curves[clip.curve] ?? null);

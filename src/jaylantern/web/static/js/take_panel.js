@@ -103,7 +103,7 @@ export class TakePanel {
       made.textContent = text;
       return made;
     };
-    const lanes = this._score.doc.lanes.filter((lane) => lane.kind === "sound" && lane.tag === "dialogue");
+    const lanes = this._score.doc.lanes.filter((lane) => lane.kind === "sound" && lane.shown_tag === "dialogue");
     select.replaceChildren(option("", "a new lane"), ...lanes.map((lane) => option(lane.id, lane.name)));
     const takes = lanes.find((lane) => lane.name === "Voice takes");
     select.value = lanes.some((lane) => String(lane.id) === kept) ? kept : (takes?.id ?? "");

@@ -17,7 +17,7 @@ import { viewed } from "./score.js";
 import { amplitude, clock } from "./units.js";
 import { Viewport } from "./viewport.js";
 
-const HEIGHT = { picture: 42, dialogue: 56, music: 114, ambience: 46, effects: 46, untagged: 56 };
+const HEIGHT = { picture: 42, dialogue: 56, music: 114, ambience: 46, effects: 46, untagged: 56, mixed: 56 };
 const GAP_H = 4;
 const MOST_GROWTH = 1.7; // how far lanes grow where there is room
 const WHEEL = 0.0016;
@@ -371,7 +371,7 @@ export class Timeline extends EventTarget {
   _spread() {
     const lanes = this._score.doc?.lanes ?? [];
     const fixed = lanes.map((lane) => (this.laneView.folded(lane.id) ? FOLDED_H : this.laneView.height(lane.id)));
-    const least = lanes.map((lane, i) => fixed[i] ?? (lane.kind === "picture" ? HEIGHT.picture : HEIGHT[lane.tag]));
+    const least = lanes.map((lane, i) => fixed[i] ?? (lane.kind === "picture" ? HEIGHT.picture : HEIGHT[lane.shown_tag]));
     const given = fixed.reduce((sum, height) => sum + (height ?? 0), 0);
     const wanted = least.reduce((sum, height, i) => sum + (fixed[i] === null ? height : 0), 0);
     const room = this._lanes.clientHeight - GAP_H * lanes.length - given;
@@ -544,7 +544,7 @@ export class Timeline extends EventTarget {
     const context = fitted(row.canvas, view.width, row.height);
     const folded = this.laneView.folded(lane.id);
     if (lane.kind === "sound") {
-      const brackets = lane.tag === "dialogue" && !folded;
+      const brackets = lane.speaks && !folded;
       const { passages = doc.passages } = this._preview ?? {};
       drawBands(context, { view, passages, height: row.height, chosen: this._choice.passage, brackets });
     }

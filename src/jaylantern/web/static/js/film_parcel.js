@@ -1,0 +1,67 @@
+// Hand off: how the film is made, remembered in this browser; what its end means is said before it is made.
+
+import { ask } from "./api.js";
+import { FigureField } from "./figure_field.js";
+import { saying } from "./said.js";
+import { figure } from "./units.js";
+
+const KEPT = "jay-lantern: film form";
+const LONGEST_S = 60;
+
+export class FilmParcel {
+  /** @param {HTMLElement} parcel holds the form, which comes anew with every change of the project */
+  constructor(parcel, { score }) {
+    Object.assign(this, { _parcel: parcel, _score: score, _turn: 0 });
+    this._stop = new AbortController();
+    parcel.addEventListener("change", () => this._changed(), { signal: this._stop.signal });
+    parcel.addEventListener("htmx:afterSwap", () => this._furnish(), { signal: this._stop.signal });
+    this._furnish();
+  }
+
+  destroy() {
+    this._stop.abort();
+  }
+
+  _field(name) {
+    return this._parcel.querySelector(`[name=${name}]`);
+  }
+
+  get values() {
+    const fields = [...this._parcel.querySelectorAll("select, :checked[type=checkbox]")];
+    return { ...Object.fromEntries(fields.map((field) => [field.name, field.value])), fade_s: this._fade_s };
+  }
+
+  _furnish() {
+    const kept = JSON.parse(localStorage.getItem(KEPT) ?? "{}");
+    for (const field of this._parcel.querySelectorAll("select")) {
+      if ([...field.options].some((each) => each.value === kept[field.name])) field.value = kept[field.name];
+    }
+    if (this._field("keep")) this._field("keep").checked = kept.keep === "keep";
+    this._fade_s = kept.fade_s ?? 2;
+    const set = async (seconds) => {
+      this._fade_s = Math.min(Math.max(seconds, 0), LONGEST_S);
+      this._changed();
+    };
+    this._fade = new FigureField(this._field("fade_s"), {
+      format: (value) => figure(value, value % 1 ? 1 : 0), unit: "s", frame_s: () => this._score.frame_s, step: 0.5, what: "the fade",
+      reset: () => set(2), send: set,
+    });
+    this._show();
+  }
+
+  _changed() {
+    localStorage.setItem(KEPT, JSON.stringify(this.values));
+    this._show();
+  }
+
+  async _show() {
+    this._fade.show(this._fade_s);
+    this._parcel.querySelector(".film-fade").classList.toggle("off", this._field("ending").value !== "picture");
+    this._turn += 1;
+    const turn = this._turn;
+    const { ending, fade_s } = this.values;
+    const answer = await saying(() => ask(`${this._score.url}/film/ends?${new URLSearchParams({ ending, fade_s })}`));
+    const words = await answer?.text();
+    if (turn === this._turn && words) this._parcel.querySelector("#film-ends").textContent = words.trim();
+  }
+}
