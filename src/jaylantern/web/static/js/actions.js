@@ -291,6 +291,8 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "step-3", keys: "3", says: "Duck", group: "View", run: () => page.step("duck") },
     { id: "step-4", keys: "4", says: "Level", group: "View", run: () => page.step("level") },
     { id: "step-5", keys: "5", says: "Hand off", group: "View", run: () => page.step("handoff") },
+    { id: "tray-fold", keys: "Alt+T", says: "Fold the tray away, or back", group: "View", run: () => page.foldTray() },
+    { id: "tray-double", keys: "Alt+Shift+T", says: "Tray twice as high, or as usual", group: "View", run: () => page.doubleTray() },
     { id: "keys", keys: "?", says: "This list", group: "View", run: () => page.showKeys() },
 
     { id: "undo", keys: "Ctrl+Z", says: "Undo", group: "History", run: () => page.mayUndo() && saying(() => score.undo()) },

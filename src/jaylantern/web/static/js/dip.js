@@ -98,8 +98,8 @@ export class DipPicture {
       this._said.textContent = "";
       return;
     }
-    const alone = passage.none ? "no dip here" : handles ? "drag any corner" : "";
-    this._said.textContent = [`over passage ${this._choice.passage + 1}`, alone].filter(Boolean).join(" · ");
+    this._said.textContent = `over passage ${this._choice.passage + 1}${passage.none ? " · no dip here" : ""}`;
+    this._said.title = handles ? "Drag any corner of the dip" : "";
     const view = this._frozen ?? this._view(passage, width);
     this._score.look();
     this._drawSound(context, view, passage, height);

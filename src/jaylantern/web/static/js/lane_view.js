@@ -1,8 +1,8 @@
 // How a person likes to see the lanes of a project: heights and what is folded. Kept in this browser, no part of the film.
 
-const LEAST_H = 30;
+const LEAST_H = 60; // what the head needs
 const MOST_H = 320;
-export const FOLDED_H = 22;
+export const FOLDED_H = 30;
 
 export class LaneView {
   constructor(project_id) {

@@ -17,9 +17,9 @@ import { viewed } from "./score.js";
 import { amplitude, clock } from "./units.js";
 import { Viewport } from "./viewport.js";
 
-const HEIGHT = { picture: 42, dialogue: 56, music: 114, ambience: 46, effects: 46, untagged: 56, mixed: 56 };
+const HEIGHT = { picture: 40, dialogue: 60, music: 100, ambience: 60, effects: 60, untagged: 60, mixed: 60 };
 const GAP_H = 4;
-const MOST_GROWTH = 1.7; // how far lanes grow where there is room
+const MOST_GROWTH = 4; // how far lanes grow where there is room
 const WHEEL = 0.0016;
 const LEAST_BOX_PX = 3; // a clip narrower than this gets no box of its own, only its picture
 const DRAWINGS = 400; // how many drawings are remembered for the benchmark
@@ -55,7 +55,7 @@ export class Timeline extends EventTarget {
       this.draw();
     });
     this._watch = new ResizeObserver(() => this._resize());
-    this._watch.observe(this._body);
+    for (const each of [this._body, this._lanes]) this._watch.observe(each);
   }
 
   get peaks() {

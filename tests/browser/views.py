@@ -1,0 +1,165 @@
+"""Every view of the application that a person can be looking at, by name, and how to come there from the Duck step of a
+ducked film. Layout, accessibility and keys are tested on all of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from playwright.sync_api import Page, expect
+
+Open = Callable[[Page], object]
+
+
+def step(page: Page, name: str) -> None:
+    """Go to a step and wait for its tray."""
+    page.locator(f'.steps a[data-step="{name}"]').click()
+    expect(page.locator(f'[data-tray="{name}"]')).to_be_visible()
+    page.wait_for_function("() => !document.querySelector('.htmx-request')")
+
+
+def panel(name: str) -> Open:
+    """A panel of Lay out."""
+
+    def show(page: Page) -> None:
+        step(page, "layout")
+        page.locator(f"#tab-{name}").click()
+
+    return show
+
+
+def mode(name: str) -> Open:
+    """Duck in one of its modes."""
+
+    def show(page: Page) -> None:
+        step(page, "duck")
+        page.locator(f'[data-set-mode="{name}"]').click()
+        expect(page.locator(f'[data-set-mode="{name}"]')).to_have_attribute("aria-pressed", "true")
+
+    return show
+
+
+def card(where: str, button: str) -> Open:
+    """A card that drops down from a button of a step."""
+
+    def show(page: Page) -> None:
+        step(page, where)
+        page.locator(f"#{button}").click()
+        expect(page.locator(".drop-card:visible")).to_have_count(1)
+
+    return show
+
+
+def _choose(page: Page) -> None:
+    """Choose the talk on the timeline, as the keys do."""
+    page.evaluate(
+        "() => { const { score, choice } = window.jayLantern;"
+        " choice.choose([score.doc.lanes.find((lane) => lane.speaks).clips[0].id]); }"
+    )
+
+
+def chosen(page: Page) -> None:
+    """Lay out with a clip chosen."""
+    panel("media")(page)
+    _choose(page)
+    expect(page.locator("#clip-gain")).to_be_visible()
+
+
+def menu(key: str, where: str = "duck") -> Open:
+    """A menu that a key opens for the chosen clip."""
+
+    def show(page: Page) -> None:
+        step(page, where)
+        _choose(page)
+        page.keyboard.press(key)
+        expect(page.locator(".menu")).to_be_visible()
+
+    return show
+
+
+def clip_menu(page: Page) -> None:
+    """The menu of clips."""
+    chosen(page)
+    page.locator("#clip-more").click()
+    expect(page.locator(".menu")).to_be_visible()
+
+
+def pressed(button: str, where: str = "duck") -> Open:
+    """A menu that a button opens."""
+
+    def show(page: Page) -> None:
+        step(page, where)
+        page.locator(button).first.click()
+        expect(page.locator(".menu")).to_be_visible()
+
+    return show
+
+
+def keys(page: Page) -> None:
+    """The sheet of keys."""
+    page.keyboard.press("?")
+    expect(page.locator("#keys")).to_be_visible()
+
+
+def exact(page: Page) -> None:
+    """The dialog of exact values of a point."""
+    mode("passage")(page)
+    page.keyboard.press("]")
+    page.keyboard.press("e")
+    expect(page.locator("dialog.exact")).to_be_visible()
+
+
+def band(page: Page) -> None:
+    """Duck with only the speech band giving way."""
+    mode("passage")(page)
+    page.locator("#option-band").select_option("speech")
+    expect(page.locator(".band-edges")).to_be_visible()
+
+
+def passage_scope(page: Page) -> None:
+    """Duck with the knobs set for one passage."""
+    mode("passage")(page)
+    page.locator("#scope").select_option("passage")
+
+
+def measured(page: Page) -> None:
+    """Level, the mix measured."""
+    step(page, "level")
+    expect(page.locator(".loud tbody tr").first).to_be_visible()
+    expect(page.locator(".matches tbody tr").first).to_be_visible()
+
+
+VIEWS: dict[str, Open] = {
+    "Lay out, media": panel("media"),
+    "Lay out, a clip chosen": chosen,
+    "Lay out, voice take": panel("take"),
+    "Lay out, pauses": panel("pauses"),
+    "Lay out, markers": panel("markers"),
+    "Tag": lambda page: step(page, "tag"),
+    "Duck, passages": mode("passage"),
+    "Duck, for one passage": passage_scope,
+    "Duck, speech band": band,
+    "Duck, compressor": mode("compressor"),
+    "Duck, even bed": mode("even"),
+    "Level": measured,
+    "Hand off": lambda page: step(page, "handoff"),
+    "card of points": card("duck", "show-points"),
+    "card of presets": card("duck", "show-presets"),
+    "card of targets": card("level", "show-targets"),
+    "card of history": card("duck", "show-history"),
+    "menu of a clip": clip_menu,
+    "menu of tags": menu("t"),
+    "menu of triggers": menu("Shift+V"),
+    "menu of a lane": menu("Shift+M"),
+    "menu of what is heard": pressed("#hear-only"),
+    "menu of corrections": pressed("#correct-more"),
+    "keys": keys,
+    "exact values": exact,
+}
+BESIDE = {"shelf": "/", "report": "/projects/{project}/report", "nothing there": "/projects/999999/duck"}
+
+
+def close(page: Page) -> None:
+    """Close whatever is open over the page."""
+    for _ in range(3):
+        page.keyboard.press("Escape")
+    expect(page.locator(".menu, dialog[open], .drop-card:visible")).to_have_count(0)
