@@ -7,6 +7,7 @@ import sqlite3
 import time
 
 from jaylantern import intake
+from jaylantern.core.edit.landing import Landing
 from jaylantern.core.model import Media
 from jaylantern.core.timecode import rate_of_text
 from jaylantern.errors import JayError, Refused, Stopped
@@ -20,6 +21,7 @@ from jaylantern.workbench import Workbench
 
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
+WAIT_S = 0.05
 
 
 class Reporter:
@@ -100,6 +102,7 @@ def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter
         source.unlink(missing_ok=True)
         return
     found = bring_in(bench, db, source, name, report)
+    _wait_turn(db, job, report)
     with atomic(db):
         said = opening.relink(bench, db, job.project_id, found, job.payload.get("relink", ""), name)
         if said is None and job.payload.get("relink"):
@@ -118,12 +121,31 @@ def _have_picture_made(bench: Workbench, db: sqlite3.Connection, project_id: int
 
 
 def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
-    """Lay the medium where the person wanted it."""
+    """Lay the medium where the person wanted it; of files that came together each after the one before it."""
     name, at_n, take = job.payload["name"], job.payload["at_n"], job.payload.get("take")
-    if take is None:
-        commands.place_media(db, job.project_id, found, name=name, at_n=at_n)
-    else:
+    if take is not None:
         commands.lay_take(db, job.project_id, found, name=name, at_n=at_n, token=job.payload["token"], **take)
+        return
+    before = jobs.before_in_batch(db, job)
+    how, lane_id = Landing(job.payload.get("how", "own")), job.payload.get("lane_id")
+    lane_ids: list[int] = []
+    if before is not None and job.payload.get("row") == "one":
+        at_n, lane_ids = before["stop_n"], before["lane_ids"]
+    elif before is not None:
+        how = Landing.OWN
+    if how is Landing.OWN:
+        lane_id = None
+    landed = commands.place_media(
+        db, job.project_id, found, name=name, at_n=at_n, how=how, lane_id=lane_id, lane_ids=lane_ids
+    )
+    jobs.note(db, job.id, {**job.payload, "landed": {"lane_ids": landed.lane_ids, "stop_n": landed.stop_n}})
+
+
+def _wait_turn(db: sqlite3.Connection, job: Job, report: Reporter) -> None:
+    """Files that came together land in the order they were chosen in, however long each takes to be read."""
+    while jobs.batch_waits(db, job):
+        report(0.99, "waiting for the file before it")
+        time.sleep(WAIT_S)
 
 
 def _picture(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:

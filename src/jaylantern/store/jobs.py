@@ -106,6 +106,31 @@ def dismiss(connection: sqlite3.Connection, job_id: int) -> None:
     connection.execute("UPDATE job SET dismissed = 1 WHERE id = ? AND NOT " + UNFINISHED, (job_id,))
 
 
+def note(connection: sqlite3.Connection, job_id: int, payload: dict[str, Any]) -> None:
+    """Keep what became of a job with what it was asked."""
+    connection.execute("UPDATE job SET payload = ? WHERE id = ?", (json.dumps(payload), job_id))
+
+
+def batch_waits(connection: sqlite3.Connection, job: Job) -> bool:
+    """Is a file that came together with this one, and before it, still being worked on?"""
+    batch = job.payload.get("batch")
+    row = connection.execute(
+        f"SELECT 1 FROM job WHERE {UNFINISHED} AND id < ? AND project_id = ? AND json_extract(payload, '$.batch') = ?",
+        (job.id, job.project_id, batch),
+    ).fetchone()
+    return batch is not None and row is not None
+
+
+def before_in_batch(connection: sqlite3.Connection, job: Job) -> dict[str, Any] | None:
+    """Where the file before it, of those that came together, came to lie; None for the first."""
+    row = connection.execute(
+        "SELECT json_extract(payload, '$.landed') AS landed FROM job WHERE id < ? AND project_id = ? AND state = 'done'"
+        " AND json_extract(payload, '$.batch') = ? AND landed IS NOT NULL ORDER BY id DESC LIMIT 1",
+        (job.id, job.project_id, job.payload.get("batch")),
+    ).fetchone()
+    return json.loads(row["landed"]) if row else None
+
+
 @dataclass(frozen=True)
 class Upload:
     """A file on its way in."""

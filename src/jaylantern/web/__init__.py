@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from flask import Flask
 from flask_wtf.csrf import CSRFProtect
 
@@ -27,6 +29,11 @@ from jaylantern.web import (
     takes,
 )
 from jaylantern.workbench import Workbench
+
+
+def _moment(stamp: str, form: str = "%Y-%m-%d %H:%M") -> str:
+    """A kept moment (ISO 8601 in UTC) in this machine's own time."""
+    return datetime.fromisoformat(stamp).astimezone().strftime(form)
 
 
 def create_app(bench: Workbench) -> Flask:
@@ -64,4 +71,5 @@ def create_app(bench: Workbench) -> Flask:
         app.register_blueprint(module.blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters["clock"] = timebase.clock
+    app.jinja_env.filters["moment"] = _moment
     return app

@@ -11,6 +11,7 @@ from werkzeug.exceptions import HTTPException
 from jaylantern.errors import InvalidValue, JayError, NotFound, Refused, Stale
 from jaylantern.store.connection import disk_trouble
 
+EXPECTED = frozenset({400, 404, 409, 422})  # what a person may run into; everything else is a fault
 STATUS: tuple[tuple[type[JayError], int], ...] = ((NotFound, 404), (InvalidValue, 422), (Refused, 409), (JayError, 400))
 
 
@@ -42,6 +43,8 @@ def install(app: Flask) -> None:
 
 
 def _answer(message: str, status: int, *, stale: bool = False) -> ResponseReturnValue:
+    if request.headers.get("X-Refusals") == "as-answers" and status in EXPECTED:
+        return jsonify(error=message, stale=stale), 200, {"X-Refused": str(status)}  # the page tells it; no error to log
     wants = request.accept_mimetypes
     if wants.accept_html and wants["text/html"] > wants["application/json"] and not request.headers.get("HX-Request"):
         return render_template("error.html", message=message, status=status), status

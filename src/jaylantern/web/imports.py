@@ -8,11 +8,12 @@ from typing import Any
 from flask import Blueprint, current_app, jsonify, request
 from flask.typing import ResponseReturnValue
 
+from jaylantern.core.edit.landing import Landing
 from jaylantern.core.timecode import rate_of_text
 from jaylantern.errors import InvalidValue, JayError, Refused
 from jaylantern.jobs import opening
 from jaylantern.store import jobs, projects
-from jaylantern.store.commands import LARGEST_N
+from jaylantern.store.commands import LARGEST_N, asked
 from jaylantern.store.connection import atomic
 from jaylantern.web.connection import bench, db, queue
 from jaylantern.web.fields import argument, body, whole
@@ -44,11 +45,18 @@ def announce(project_id: int) -> ResponseReturnValue:
 
 
 def _more(sent: dict[str, Any]) -> dict[str, Any]:
-    """What else is said of a file: which missing one it is, or that it is "any" of them; the rate of a list."""
+    """What else is said of a file: which missing one it is, or that it is "any" of them; how and where it lands, and with
+    which others it came; the rate of a list."""
     more: dict[str, Any] = {}
     meant = sent.get("relink")
     if meant is not None:
         more["relink"] = "any" if meant == "any" else whole(sent, "relink", low=1, high=1 << 60)
+    if sent.get("how") is not None:
+        more["how"] = str(asked.one_of(Landing, sent["how"], "How a file lands"))
+    if sent.get("lane_id") is not None:
+        more["lane_id"] = whole(sent, "lane_id", low=1, high=1 << 60)
+    if sent.get("batch"):
+        more |= {"batch": str(sent["batch"])[:60], "row": "one" if sent.get("row") == "one" else "own"}
     if sent.get("fps"):
         more["fps"] = str(rate_of_text(str(sent["fps"])))
     return more

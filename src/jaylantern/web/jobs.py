@@ -9,7 +9,7 @@ from flask import Blueprint, jsonify
 from flask.typing import ResponseReturnValue
 
 from jaylantern.errors import Refused
-from jaylantern.store import jobs, projects
+from jaylantern.store import jobs, projects, takes
 from jaylantern.web.connection import bench, db
 
 blueprint = Blueprint("jobs", __name__)
@@ -29,9 +29,9 @@ def _row(job: jobs.Job) -> dict[str, Any]:
 
 @blueprint.get("/projects/<int:project_id>/pulse")
 def pulse(project_id: int) -> ResponseReturnValue:
-    """The project's revision and its work; the page asks again and again."""
+    """The project's revision, its work and how many takes are in hand; the page asks again and again."""
     revision = projects.revision(db(), project_id)
-    return jsonify(revision=revision, jobs=[_row(job) for job in jobs.of_project(db(), project_id)])
+    return jsonify(revision=revision, jobs=[_row(job) for job in jobs.of_project(db(), project_id)], takes=len(takes.in_hand(db(), project_id)))
 
 
 @blueprint.post("/jobs/<int:job_id>/stop")

@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.core import clearance, picture
 from jaylantern.core.edit.ending import Ending
+from jaylantern.core.edit.landing import Landing
 from jaylantern.core.fades import Shape
 from jaylantern.core.model import LaneKind, Project, Tag
 from jaylantern.core.settings import KNOB, OPTION
@@ -167,7 +168,14 @@ def place(project_id: int) -> ResponseReturnValue:
     if found is None:
         raise NotFound("That file is not among the project's media any more. Bring it in again.")
     commands.place_media(
-        db(), project_id, found.media, name=found.name, at_n=at_n, lane_id=sent.get("lane_id"), seen=sent.get("seen")
+        db(),
+        project_id,
+        found.media,
+        name=found.name,
+        at_n=at_n,
+        lane_id=sent.get("lane_id"),
+        how=commands.asked.one_of(Landing, sent.get("how", "own"), "How a file lands"),
+        seen=sent.get("seen"),
     )
     return scored(project_id)
 

@@ -141,13 +141,13 @@ def lay_take(
     take = Clip(new_id(), name, media, at_n, offset_n, media.length_n - offset_n)
     draft = Draft(project)
     for clip in lane.clips:
-        _make_room(draft, new_id, lane, clip, take)
+        make_room(draft, new_id, lane, clip, take)
     draft.put(take if lane.tag is Tag.DIALOGUE else replace(take, tag=Tag.DIALOGUE), lane.id)
     return draft.finish()
 
 
-def _make_room(draft: Draft, new_id: NewId, lane: Lane, clip: Clip, take: Clip) -> None:
-    """Trim, cut in two or drop a clip that lies under a take."""
+def make_room(draft: Draft, new_id: NewId, lane: Lane, clip: Clip, take: Clip) -> None:
+    """Trim, cut in two or drop a clip that lies under one that comes over it, such as a take."""
     before_n, after_n = take.start_n - clip.start_n, clip.stop_n - take.stop_n
     if clip.stop_n <= take.start_n or take.stop_n <= clip.start_n:
         return

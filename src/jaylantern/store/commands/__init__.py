@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, TypeAlias
 
-from jaylantern.core.edit import moving
+from jaylantern.core.edit import landing, moving
 from jaylantern.core.edit.draft import LARGEST_N, NewId
+from jaylantern.core.edit.landing import Landed, Landing
 from jaylantern.core.model import Media, Project
 from jaylantern.core.settings import KNOB, OPTION
 from jaylantern.errors import InvalidValue, Stale
@@ -73,20 +74,32 @@ def place_media(
     name: str,
     at_n: int,
     lane_id: int | None = None,
+    how: Landing = Landing.OWN,
+    lane_ids: Sequence[int] = (),
     seen: object = None,
-) -> int:
-    """Put a medium onto lanes of its own, or onto one lane, and among the project's media; the new revision."""
+) -> Landed:
+    """Put a medium on the timeline and among the project's media; answers where it came to lie.
+
+    It goes onto lanes of its own, or (`lane_ids`) after what is there on these; inserted or laid over on the lane that is
+    named, or on the first that fit.
+    """
+    landed = Landed((), at_n)
 
     def edit(project: Project, new_id: NewId) -> tuple[str, Project]:
-        if lane_id is not None:
-            after = moving.place_on(project, new_id, media=found, name=name, at_n=at_n, lane_id=lane_id)
-        else:
-            after = moving.place(project, new_id, media=found, name=name, at_n=at_n)
-        return f"Bring in {name}", after
+        nonlocal landed
+        there = tuple(lane_ids) or (landing.lanes_for(project, found, lane_id) if how is not Landing.OWN else ())
+        if how is Landing.OWN and lane_id is not None:
+            return f"Bring in {name}", moving.place_on(
+                project, new_id, media=found, name=name, at_n=at_n, lane_id=lane_id
+            )
+        after, landed = landing.land(project, new_id, media=found, name=name, at_n=at_n, how=how, lane_ids=there)
+        word = {Landing.INSERT: "Insert", Landing.OVERWRITE: "Lay over"}.get(how, "Bring in")
+        return f"{word} {name}", after
 
     with atomic(connection):
         media.remember(connection, project_id, found, name=name)
-        return carry_out(connection, project_id, edit, seen=seen)
+        carry_out(connection, project_id, edit, seen=seen)
+    return landed
 
 
 def lay_take(

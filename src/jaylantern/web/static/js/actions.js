@@ -3,12 +3,13 @@
 import { askFigures } from "./ask_figures.js";
 import { copiedClips, copyClips } from "./clipboard.js";
 import { framedCut, stepFrame } from "./frames.js";
-import { KeyRun } from "./gesture.js";
+import { KeyRun, newGesture } from "./gesture.js";
 import { openMenu } from "./menu.js";
 import { say, saying } from "./said.js";
 import { RATE, clock, figure } from "./units.js";
 
 export const TAGS = ["dialogue", "music", "effects", "ambience", "untagged"];
+const EXACT_N = RATE / 1000; // what is typed shows milliseconds: what differs by less was left alone
 const TRIGGERS = [["voice", "Voice: its speech"], ["level", "Level: whatever is loud enough"], ["clip", "Clip: its being there"]];
 
 /** What a level must reach to count, as an item that asks for it. */
@@ -115,6 +116,54 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     if (passage()) doIt(`shape/${deed}`, { index: choice.passage, ...values(passage()) });
     else say("There is no passage yet: tag a lane with speech as dialogue.");
   };
+  const EDGE_N = RATE / 20;
+  const moveEdge = (edge, way) => () => {
+    const at = passage();
+    if (!at) say("There is no passage yet: tag a lane with speech as dialogue.");
+    else {
+      const to_n = Math.max(0, Math.round(at[`${edge}_n`] + way * EDGE_N));
+      doIt("shape/edge", { index: choice.passage, edge, to_n, gesture: presses.of(`edge ${edge} ${choice.passage}`) });
+    }
+  };
+  const times = (start_n, stop_n) => [
+    { label: "Begins", name: "Begins at", unit: "s", value: clock(start_n) },
+    { label: "Ends", name: "Ends at", unit: "s", value: clock(stop_n) },
+  ];
+  const UNREAD = "A time is seconds, as in 12.5 s, or a place, as in 01:02.5 or 00:01:02:12. Nothing was changed.";
+  /** Type when the chosen passage begins and ends. */
+  const exactPassage = () => {
+    const at = passage();
+    if (!at) {
+      say("There is no passage yet: tag a lane with speech as dialogue.");
+      return;
+    }
+    const set = async (...seconds) => {
+      const [start_n, stop_n] = seconds.map((each) => Math.max(0, Math.round(each * RATE)));
+      const gesture = newGesture();
+      const index = choice.passage;
+      const ends = [["stop", stop_n, at.stop_n], ["start", start_n, at.start_n]].filter(([, to_n, was_n]) => Math.abs(to_n - was_n) > EXACT_N);
+      for (const [edge, to_n] of ends) await doIt("shape/edge", { index, edge, to_n, gesture });
+    };
+    askFigures(`Passage ${choice.passage + 1}`, times(at.start_n, at.stop_n), set, UNREAD, score.frame_s);
+  };
+  /** Type when the clip chosen last begins and ends. */
+  const exactClip = () => {
+    const found = score.clip(choice.lead);
+    if (!found) {
+      say("No clip is chosen. Click one on the timeline first.");
+      return;
+    }
+    const { clip } = found;
+    const stop_n = clip.start_n + clip.length_n;
+    const set = async (...seconds) => {
+      const [to_n, end_n] = seconds.map((each) => Math.max(0, Math.round(each * RATE)));
+      const gesture = newGesture();
+      const moved = Math.abs(to_n - clip.start_n) > EXACT_N ? to_n - clip.start_n : 0;
+      if (moved) await doIt("move_clips", { clip_ids: [clip.id], by_n: moved, gesture });
+      if (Math.abs(end_n - stop_n) > EXACT_N) await doIt("trim_clips", { clip_ids: [clip.id], edge: "stop", to_n: end_n, gesture });
+    };
+    askFigures(clip.name, times(clip.start_n, stop_n), set, UNREAD, score.frame_s);
+  };
   const inOut = (speech) => () => {
     const { in_n, out_n } = score.doc;
     if (in_n === null || out_n === null) say(`Set the in point (${keyOf("in")}) and the out point (${keyOf("out")}) around what is meant first.`);
@@ -172,7 +221,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
 
   const correctMenu = () => {
     const box = document.getElementById("correct-more").getBoundingClientRect();
-    openMenu({ x: box.left, y: box.top - 130 }, menuItems(table, ["is-speech", "not-speech-range", null, "trigger", null, "lift-passages"]), "More corrections");
+    openMenu({ x: box.left, y: box.top - 160 }, menuItems(table, ["passage-exact", null, "is-speech", "not-speech-range", null, "trigger", null, "lift-passages"]), "More corrections");
   };
 
   /** @type {Action[]} */
@@ -240,6 +289,7 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "slip-second-back", keys: "Alt+,", says: "Slip by a second earlier", group: "Move", run: slip(() => -RATE) },
     { id: "slip-second-on", keys: "Alt+.", says: "Slip by a second later", group: "Move", run: slip(() => RATE) },
     { id: "snap", keys: "N", says: "Snapping on or off; Alt while dragging suspends it", group: "Move", run: () => timeline.setSnapping(!timeline.snapping) },
+    { id: "clip-exact", short: "Begin and end …", keys: "Alt+E", says: "When the clip begins and ends …", group: "Move", run: exactClip },
     { id: "link", short: "Link picture and sound", keys: "Alt+K", says: "Link the chosen picture and sound", group: "Move", run: onClips("link_clips") },
     { id: "unlink", keys: "Shift+K", says: "Unlink picture and sound", group: "Move", run: onClips("unlink_clips") },
 
@@ -262,6 +312,11 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "join-passage", keys: "Alt+J", says: "Join the chosen passage with the next", group: "Duck", run: onPassage("join") },
     { id: "lift-passage", keys: "U", says: "Lift what was corrected of the chosen passage", group: "Duck", run: onPassage("lift") },
     { id: "correct-more", says: "More corrections …", group: "Duck", run: correctMenu },
+    { id: "passage-exact", short: "Begin and end …", keys: "Shift+E", says: "When the chosen passage begins and ends …", group: "Duck", run: exactPassage },
+    { id: "passage-start-back", keys: "{", says: "The passage begins a little earlier", group: "Duck", run: moveEdge("start", -1) },
+    { id: "passage-start-on", keys: "}", says: "The passage begins a little later", group: "Duck", run: moveEdge("start", 1) },
+    { id: "passage-stop-back", keys: "<", says: "The passage ends a little earlier", group: "Duck", run: moveEdge("stop", -1) },
+    { id: "passage-stop-on", keys: ">", says: "The passage ends a little later", group: "Duck", run: moveEdge("stop", 1) },
     { id: "lift-passages", says: "Lift every correction of passages", group: "Duck", run: () => doIt("lift_passages", {}) },
     { id: "point-before", keys: "[", says: "Choose the point of the curve before", group: "Duck", run: () => points.step(-1, choice, now()) },
     { id: "point-after", keys: "]", says: "Choose the next point of the curve", group: "Duck", run: () => points.step(1, choice, now()) },
@@ -324,7 +379,7 @@ export function menuItems(table, names) {
 }
 
 export const CLIP_MENU = [
-  "split", "trim-start", "trim-stop", null, "cut", "copy", "paste", "duplicate", null, "delete", "delete-close", "delete-close-all", null,
+  "split", "trim-start", "trim-stop", "clip-exact", null, "cut", "copy", "paste", "duplicate", null, "delete", "delete-close", "delete-close-all", null,
   "mute", "tag", "bystander", "trigger", "copy-sound", "link", "unlink", "pauses",
 ];
 

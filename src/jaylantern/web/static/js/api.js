@@ -2,6 +2,9 @@
 
 const token = () => document.querySelector("meta[name=csrf]").content;
 
+/** What a note is about that says that the server is silent. */
+export const SERVER = "server";
+
 /** An answer that says no; `message` is what the person is told. */
 export class Refusal extends Error {}
 
@@ -9,15 +12,19 @@ export class Refusal extends Error {}
 export async function ask(url, options = {}) {
   let answer;
   try {
-    answer = await fetch(url, { ...options, headers: { Accept: "application/json", ...options.headers } });
+    answer = await fetch(url, { ...options, headers: { Accept: "application/json", "X-Refusals": "as-answers", ...options.headers } });
   } catch (error) {
     if (error.name === "AbortError") throw error;
-    throw new Refusal("The server does not answer. It may have been stopped: start it again with ./jay serve.");
+    const silence = new Refusal("The server does not answer. It may have been stopped: start it again with ./jay serve.");
+    silence.about = SERVER;
+    throw silence;
   }
-  if (answer.ok) return answer;
+  document.dispatchEvent(new CustomEvent("jay:answered"));
+  const refused = answer.headers.get("X-Refused"); // an expected no, which is no error of the page
+  if (answer.ok && !refused) return answer;
   const said = await answer.json().catch(() => ({}));
   const refusal = new Refusal(said.error ?? `The server answered ${answer.status}.`);
-  refusal.status = answer.status;
+  refusal.status = Number(refused ?? answer.status);
   refusal.details = said;
   throw refusal;
 }

@@ -5,8 +5,10 @@ import { saying } from "./said.js";
 
 const BRISK_MS = 350;
 const CALM_MS = 2500;
+const STAYS_MS = 9000; // a word about work that is done
+const TOLD = "jay-lantern: told of jobs"; // troubles that were seen do not come back with the page
 
-/** Events: "revision" when the project has changed on the server (`detail.worked`: by a job that ended), "jobs" when a job began or ended. */
+/** Events: "revision" when the project has changed on the server (`detail.worked`: by a job that ended), "jobs" when a job began or ended, "takes" with how many takes are in hand. */
 export class Busy extends EventTarget {
   constructor(element, { url, revision }) {
     super();
@@ -16,10 +18,11 @@ export class Busy extends EventTarget {
     this._rows = new Map();
     this._states = new Map();
     this._timer = null;
+    this._before = new Set(JSON.parse(sessionStorage.getItem(TOLD) ?? "[]")); // told before this page came
     this.poll();
   }
 
-  /** Follow an upload of this page. */
+  /** Follow an upload of this page; whoever asks runs it. */
   add(upload) {
     const key = `upload-${this._rows.size}-${Date.now()}`;
     const show = () =>
@@ -40,7 +43,7 @@ export class Busy extends EventTarget {
       this._remove(key);
       this.poll();
     });
-    upload.run();
+    return show;
   }
 
   /** Ask the server now. */
@@ -57,7 +60,8 @@ export class Busy extends EventTarget {
     this._timer = setTimeout(() => this.poll(), active ? BRISK_MS : CALM_MS);
   }
 
-  _take({ revision, jobs }) {
+  _take({ revision, jobs, takes }) {
+    this.dispatchEvent(new CustomEvent("takes", { detail: takes }));
     const states = new Map(jobs.map((job) => [job.id, job.state]));
     const changed = jobs.some((job) => this._states.get(job.id) !== job.state) || states.size !== this._states.size;
     this._states = states;
@@ -74,7 +78,8 @@ export class Busy extends EventTarget {
     const key = `job-${job.id}`;
     const listed = this._showMade(job);
     const active = job.state === "queued" || job.state === "running";
-    const quiet = job.state === "stopped" || (job.state === "done" && !job.message);
+    const quiet = job.state === "stopped" || (job.state === "done" && !job.message) || (!active && this._before.has(job.id));
+    if (!active && !quiet) this._tell(job);
     if (listed || quiet || (!active && job.kind === "export")) {
       this._remove(key);
       return;
@@ -87,6 +92,18 @@ export class Busy extends EventTarget {
         this.poll();
       },
     });
+  }
+
+  /** A word that goes by itself unless something is wrong. */
+  _tell(job) {
+    const told = JSON.parse(sessionStorage.getItem(TOLD) ?? "[]");
+    if (told.includes(job.id)) return;
+    sessionStorage.setItem(TOLD, JSON.stringify([...told.slice(-200), job.id]));
+    if (job.state !== "done") return;
+    setTimeout(async () => {
+      await sendJson(`/jobs/${job.id}/dismiss`).catch(() => {});
+      this._remove(`job-${job.id}`);
+    }, STAYS_MS);
   }
 
   /** The progress in the list under Hand off, without redrawing the list; answers whether it stands there. */

@@ -1,6 +1,7 @@
 // Lay out: what is chosen and how it sounds; with several clips the fields set all of them.
 
 import { FigureField } from "./figure_field.js";
+import { release } from "./focus_keeper.js";
 import { saying } from "./said.js";
 import { typed } from "./typed.js";
 import { RATE, amplitude, clock, figure } from "./units.js";
@@ -51,7 +52,7 @@ export class ChosenClips {
       const shape = this._by(`${end}-shape`);
       shape.addEventListener("change", () => {
         this._do("fade_clips", { end, shape: shape.value });
-        shape.blur();
+        release(shape);
       });
       const field = new FigureField(this._by(end), {
         format: (value) => `${figure(value, 2)} s`, unit: "s", frame_s: () => this._score.frame_s, step: 0.05, what: "the fade", reset: () => send(0), send,

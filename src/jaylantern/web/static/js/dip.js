@@ -9,6 +9,7 @@ import { KeyRun, newGesture } from "./gesture.js";
 import { viewed } from "./score.js";
 import { saying } from "./said.js";
 import { RATE, amplitude, figure } from "./units.js";
+import { dipWords } from "./words.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 const AROUND_N = RATE * 1.2;
@@ -30,7 +31,7 @@ export class DipPicture {
     this._scope = scope;
     this._frozen = null;
     this._run = new KeyRun();
-    element.innerHTML = '<canvas></canvas><svg role="group" aria-label="Corners of the dip"></svg><p class="dip-none" hidden></p>';
+    element.innerHTML = '<canvas role="img" aria-label="No passage yet"></canvas><svg role="group" aria-label="Corners of the dip"></svg><p class="dip-none" hidden></p>';
     this._canvas = element.querySelector("canvas");
     this._svg = element.querySelector("svg");
     this._none = element.querySelector(".dip-none");
@@ -100,6 +101,9 @@ export class DipPicture {
     }
     this._said.textContent = `over passage ${this._choice.passage + 1}${passage.none ? " · no dip here" : ""}`;
     this._said.title = handles ? "Drag any corner of the dip" : "";
+    const value = (name) => this._scope.value(name);
+    const shape = { attack_ms: value("attack_ms"), hold_ms: value("hold_ms"), release_ms: value(releaseOf(passage)) };
+    this._canvas.setAttribute("aria-label", dipWords(passage, this._choice.passage, shape));
     const view = this._frozen ?? this._view(passage, width);
     this._score.look();
     this._drawSound(context, view, passage, height);

@@ -12,7 +12,7 @@ export class DropCard {
     this._box.setAttribute("aria-label", name);
     this._box.hidden = true;
     this._box.tabIndex = -1;
-    document.body.append(this._box);
+    document.getElementById("over").append(this._box);
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
     button.addEventListener("click", () => this.toggle(), options);

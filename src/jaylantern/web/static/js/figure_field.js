@@ -86,11 +86,12 @@ export class FigureField {
   }
 
   _key(event) {
-    if (event.key === "Enter") this.field.blur();
+    if (event.key === "Enter") this.field.select(); // what was typed is sent by then
     if (event.key === "Escape") {
+      event.stopPropagation();
       this._typing = false;
       this.show(this._value);
-      this.field.blur();
+      this.field.select();
     }
     const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
     if (!way) return;

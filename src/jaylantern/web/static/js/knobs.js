@@ -1,6 +1,7 @@
 // Settings as slider and field, and as a choice between words.
 
 import { FigureField } from "./figure_field.js";
+import { release } from "./focus_keeper.js";
 import { saying } from "./said.js";
 import { amplitude, figure } from "./units.js";
 
@@ -56,7 +57,7 @@ export class Knobs {
     const select = element.querySelector("select");
     select.addEventListener("change", () => {
       this._send({ [name]: select.value });
-      select.blur();
+      release(select);
     });
     return { element, name, select };
   }

@@ -2,6 +2,7 @@
 
 import { TAGS } from "./actions.js";
 import { FigureField } from "./figure_field.js";
+import { release } from "./focus_keeper.js";
 import { saying } from "./said.js";
 import { figure } from "./units.js";
 
@@ -45,7 +46,7 @@ export class LaneHead {
 
   _wire(timeline, find) {
     this._name.addEventListener("change", () => this._set({ name: this._name.value }));
-    this._name.addEventListener("keydown", (event) => event.key === "Enter" && this._name.blur());
+    this._name.addEventListener("keydown", (event) => event.key === "Enter" && this._name.select());
     this._fold.addEventListener("click", () => timeline.fold(this._id, !timeline.laneView.folded(this._id)));
     this._menu.addEventListener("click", () => timeline.openLaneMenu(this._id));
     this.element.addEventListener("contextmenu", (event) => {
@@ -62,7 +63,7 @@ export class LaneHead {
     this._tag.addEventListener("change", () => {
       const clear = this._lane.shown_tag !== this._lane.tag && this._lane.shown_tag !== "mixed"; // it is what its clips say
       saying(() => this._score.do("tag_lane", { lane_id: this._id, tag: this._tag.value, clear }));
-      this._tag.blur(); // so that the keys work the transport again
+      release(this._tag);
     });
     this._mute.addEventListener("click", () => this._set({ muted: !this._lane.muted }));
     this._solo.addEventListener("click", () => this._set({ soloed: !this._lane.soloed }));

@@ -60,17 +60,17 @@ export class MarkersPanel {
     time.type = "button";
     time.className = "figure marker-go";
     time.textContent = clock(marker.time_n, 2);
-    time.setAttribute("aria-label", `Go to marker ${marker.name}`);
+    time.setAttribute("aria-label", `${time.textContent}: go to marker ${marker.name}`);
     time.addEventListener("click", () => this._goTo(marker.time_n));
     const name = document.createElement("input");
     name.value = marker.name;
     name.maxLength = 80;
     name.setAttribute("aria-label", `Name of marker ${marker.name}`);
     name.addEventListener("change", () => saying(() => this._score.do("set_marker", { marker_id: marker.id, name: name.value })));
-    name.addEventListener("keydown", (event) => event.key === "Enter" && name.blur());
+    name.addEventListener("keydown", (event) => event.key === "Enter" && name.select());
     row.append(
       time, name,
-      this._deed("Here", `Move marker ${marker.name} to the playhead`, () => this._score.do("set_marker", { marker_id: marker.id, at_n: this._now() })),
+      this._deed("Here", `Here: move marker ${marker.name} to the playhead`, () => this._score.do("set_marker", { marker_id: marker.id, at_n: this._now() })),
       this._deed("Remove", `Remove marker ${marker.name}`, () => this._score.do("remove_marker", { marker_id: marker.id })),
     );
     return row;

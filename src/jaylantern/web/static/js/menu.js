@@ -15,7 +15,7 @@ export function openMenu(at, items, name) {
   menu.setAttribute("role", "menu");
   menu.setAttribute("aria-label", name);
   for (const item of items) menu.append(item ? button(item, back) : document.createElement("hr"));
-  document.body.append(menu);
+  document.getElementById("over").append(menu);
   const { offsetWidth: width, offsetHeight: height } = menu;
   menu.style.left = `${Math.max(4, Math.min(at.x, innerWidth - width - 4))}px`;
   menu.style.top = `${Math.max(4, Math.min(at.y, innerHeight - height - 4))}px`;
@@ -34,7 +34,8 @@ function closeMenu() {
   stop.abort();
   const inside = menu.contains(document.activeElement);
   menu.remove();
-  if (inside && back?.isConnected) back.focus({ preventScroll: true });
+  if (inside && back?.isConnected && back !== document.body) back.focus({ preventScroll: true });
+  else if (inside) document.querySelector(".tl-rows")?.focus({ preventScroll: true });
 }
 
 function button(item) {

@@ -10,7 +10,7 @@ const HEIGHT = 20;
 export class MiniMap {
   /** @param {import("./timeline.js").Timeline} timeline */
   constructor(canvas, { timeline, score, gestures }) {
-    Object.assign(this, { _canvas: canvas, _timeline: timeline, _score: score });
+    Object.assign(this, { canvas, _timeline: timeline, _score: score });
     const go = (event) => {
       const { view } = timeline;
       const middle = ((event.clientX - canvas.getBoundingClientRect().left) / view.width) * view.length_n;
@@ -26,7 +26,7 @@ export class MiniMap {
   draw() {
     const { view } = this._timeline;
     const { doc } = this._score;
-    const context = fitted(this._canvas, view.width, HEIGHT);
+    const context = fitted(this.canvas, view.width, HEIGHT);
     const x = (time_n) => (time_n / view.length_n) * view.width;
     this._drawGlow(context, x(doc.length_n));
     context.fillStyle = JAY;

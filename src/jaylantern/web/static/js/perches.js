@@ -13,7 +13,7 @@ export class Perches {
       const field = event.target;
       if (!("pairUpper" in (field.dataset ?? {}))) return;
       const way = { ArrowUp: 0.5, ArrowDown: -0.5 }[event.key];
-      if (event.key === "Enter") field.blur();
+      if (event.key === "Enter") field.select();
       if (!way) return;
       event.preventDefault();
       const value = typed(field.value, "dB");

@@ -49,7 +49,7 @@ export class PresetsCard {
     row.querySelector(".preset").replaceWith(field);
     field.select();
     field.addEventListener("change", () => this._send(`${dataset.presetRename}/rename`, { name: field.value }));
-    field.addEventListener("keydown", (key) => key.key === "Enter" && field.blur());
+    field.addEventListener("keydown", (key) => key.key === "Enter" && field.select());
   }
 
   async _submit(event) {

@@ -10,12 +10,15 @@ import { ClipTable } from "./clip_table.js";
 import { DipPicture } from "./dip.js";
 import { DropCard } from "./drop_card.js";
 import { FilmParcel } from "./film_parcel.js";
+import { FocusKeeper, usesKeys } from "./focus_keeper.js";
+import { newGesture } from "./gesture.js";
 import { Keys, giveKeysBack } from "./keys.js";
 import { Knobs } from "./knobs.js";
 import { Perches } from "./perches.js";
 import { PointsCard, PresetsCard } from "./presets_card.js";
 import { Scope, ScopeList } from "./scope.js";
 import { Transfer } from "./transfer.js";
+import { Landing } from "./landing.js";
 import { LevelPanel } from "./level_panel.js";
 import { BY_TAG } from "./look.js";
 import { MarkersPanel } from "./markers_panel.js";
@@ -24,7 +27,7 @@ import { PausesPanel } from "./pauses_panel.js";
 import { PictureView } from "./picture.js";
 import { Player } from "./player.js";
 import { Recorder } from "./recorder.js";
-import { say, saying } from "./said.js";
+import { say, saying, tellChange } from "./said.js";
 import { Score } from "./score.js";
 import { TakePanel } from "./take_panel.js";
 import { SoundParcel } from "./sound_parcel.js";
@@ -50,6 +53,8 @@ new Perches(score);
 const picture = new PictureView(by("picture"), score);
 const room = new TrayRoom({ tray: by("work"), grip: by("tray-grip"), edge: by("tray-edge") });
 new WholeWords();
+const toFilm = () => timeline.focusLead() ?? timeline.lanesElement;
+new FocusKeeper(toFilm);
 const transport = new Transport({ player, picture, timeline, score, choice });
 const busy = new Busy(by("busy"), { url: score.url, revision: () => score.doc?.revision });
 const recorder = new Recorder({ player, url: score.url });
@@ -135,8 +140,18 @@ function shownStep() {
   return document.querySelector("[data-tray]").dataset.tray;
 }
 
+let taking = false; // is the focus to go to the tray when it has come?
+
 function step(name) {
+  taking = usesKeys();
   document.querySelector(`.steps a[data-step="${name}"]`).click();
+}
+
+/** The focus goes into the tray that was opened by a key: to what its panel is for, else to the tray. */
+function takeFocus() {
+  taking = false;
+  const panel = document.querySelector(".panel:not([hidden])");
+  (panel?.querySelector("#record, #pause-longest") ?? by("tray")).focus({ preventScroll: true });
 }
 
 function goTo(time_n) {
@@ -186,6 +201,7 @@ function showPanel(name) {
   }
   if (name === "take" && !by("panel-take").hidden) takes.record();
   openPanel(name);
+  if (usesKeys()) takeFocus();
 }
 
 by("on-air").addEventListener("click", () => {
@@ -198,6 +214,9 @@ function showPlace() {
   if (!place) return;
   place.value = localStorage.getItem(PLACE) ?? place.value;
   place.addEventListener("change", () => localStorage.setItem(PLACE, place.value));
+  const show = () => (by("landing").textContent = `${landing.words} …`);
+  by("landing").addEventListener("click", () => landing.menu(by("landing"), show));
+  show();
 }
 
 let shownPassage = null; // the passage that was brought into view last
@@ -230,7 +249,10 @@ function drawMedia() {
 }
 
 document.body.addEventListener("htmx:afterSwap", (event) => {
-  if (event.target.id === "tray") furnish();
+  if (event.target.id === "tray") {
+    furnish();
+    if (taking) takeFocus();
+  }
   if (event.target.id === "passages") markPassage();
   if (event.target.id === "media") drawMedia();
 });
@@ -251,12 +273,14 @@ const DEEDS = {
   act: (name) => act(name),
   setMode: (mode) => saying(() => score.do("set_settings", { settings: { mode } })),
   command: (kind, { values }) => saying(() => score.do(kind, JSON.parse(values))),
-  place: (media_id) => saying(() => score.post("place", { media_id: Number(media_id), at_n: Math.round(player.now_n) })),
+  place: (media_id) => saying(() => score.post("place", { media_id: Number(media_id), at_n: Math.round(player.now_n), ...placed() })),
   history: (edit_id) => saying(() => score.goTo(Number(edit_id))),
   export: (what, _, button) => handOff(button, what),
   stop: (job) => saying(() => sendJson(`/jobs/${job}/stop`)).then(() => busy.poll()),
   dismiss: (job) => saying(() => sendJson(`/jobs/${job}/dismiss`)).then(() => busy.poll()),
 };
+/** How a medium is placed once more: as files land. */
+const placed = () => ({ how: landing.how, ...(landing.how === "own" ? {} : { lane_id: score.clip(choice.lead)?.lane.id ?? null }) });
 const ONCE = new Set(["command", "place", "export"]); // a double click does these once
 const CLICKABLE = Object.keys(DEEDS).map((name) => (name === "passage" ? "tr[data-passage]" : `[data-${name.replace(/[A-Z]/g, (big) => `-${big.toLowerCase()}`)}]`)).join();
 
@@ -268,27 +292,45 @@ document.addEventListener("click", (event) => {
   DEEDS[name](at.dataset[name], at.dataset, at);
 });
 
+const making = new Set(); // buttons whose request is on its way
+
 async function handOff(button, asked) {
   const what = asked === "data" ? by("data-form").value : asked;
-  button.disabled = true;
+  if (making.has(button)) return;
+  making.add(button);
   await saying(() => sendJson(`${score.url}/exports`, { what, ...parcel?.values, ...film?.values }));
   await busy.poll();
-  button.disabled = false;
+  making.delete(button);
 }
 
 // — bringing files in —
 
 const PLACE = "jay-lantern: new files land";
 
-async function bringIn(files) {
+const landing = new Landing();
+
+/** Bring files in, in their order: where they are dropped, else where it was chosen. */
+async function bringIn(files, event = null) {
   await ready;
   const place = localStorage.getItem(PLACE) ?? "playhead";
-  const at_n = { end: score.doc.length_n, playhead: player.now_n, start: 0 }[place];
-  for (const file of files) busy.add(new Upload(file, score.doc.id, Math.round(at_n)));
+  const hit = event && landing.how !== "own" ? timeline.hit(event) : null; // dropped on a lane: there
+  const at_n = Math.round(hit?.time_n ?? { end: score.doc.length_n, playhead: player.now_n, start: 0 }[place]);
+  const lane_id = hit?.lane.id ?? (landing.how === "own" ? null : score.clip(choice.lead)?.lane.id);
+  const batch = newGesture();
+  const uploads = files.map((file) => new Upload(file, score.doc.id, at_n, landing.values(files.length, batch, lane_id)));
+  for (const upload of uploads) busy.add(upload);
+  for (const upload of uploads) await upload.run();
 }
 
 takeDrops(bringIn);
-new MissingFiles({ score, send: (file, relink) => busy.add(new Upload(file, score.doc.id, 0, { relink })) });
+new MissingFiles({
+  score,
+  send: (file, relink) => {
+    const upload = new Upload(file, score.doc.id, 0, { relink });
+    busy.add(upload);
+    upload.run();
+  },
+});
 function takePicked() {
   if (by("pick").files.length) bringIn([...by("pick").files]);
   by("pick").value = "";
@@ -330,12 +372,14 @@ score.addEventListener("change", ({ detail }) => {
   choice.keepWithin(doc);
   showMode();
   for (const way of ["undo", "redo"]) {
-    by(way).disabled = doc[way] === null;
+    by(way).setAttribute("aria-disabled", doc[way] === null); // it keeps the focus when there is nothing left
     by(way).title = doc[way] === null ? `Nothing to ${way}` : `${way === "undo" ? "Undo" : "Do again"}: ${doc[way]}`;
   }
   if (document.activeElement !== by("film-name")) by("film-name").value = doc.name;
+  by("title").textContent = doc.name;
   document.title = `${doc.name} · Jay Lantern`;
   if (detail.said) say(detail.said);
+  else if (detail.mine && detail.fresh && doc.undo) tellChange(doc.undo);
   if (detail.fresh && Number(document.body.dataset.revision) !== doc.revision) {
     document.body.dataset.revision = doc.revision;
     keptAt(new Date());
@@ -347,6 +391,18 @@ score.addEventListener("change", ({ detail }) => {
 });
 choice.addEventListener("change", markPassage);
 busy.addEventListener("revision", ({ detail }) => score.load({ foreign: !detail.worked }).catch(() => {}));
+busy.addEventListener("takes", ({ detail: count }) => {
+  by("takes-chip").hidden = !count || recorder.active;
+  by("takes-chip").querySelector("span").textContent = count === 1 ? "a take in hand" : `${count} takes in hand`;
+  if (takes && !recorder.active && takes.count !== count) takes.list();
+});
+by("takes-chip").addEventListener("click", () => {
+  if (shownStep() === "layout") openPanel("take");
+  else showPanel("take");
+});
+window.addEventListener("beforeunload", (event) => {
+  if (recorder.active) event.preventDefault(); // leaving would end the take: the browser asks
+});
 busy.addEventListener("jobs", () => {
   tell("jay:jobs");
   const wanting = Object.values(score.doc?.media ?? {}).some((medium) => medium.width && !medium.picture_mime);
@@ -355,7 +411,7 @@ busy.addEventListener("jobs", () => {
 by("undo").addEventListener("click", () => act("undo"));
 by("redo").addEventListener("click", () => act("redo"));
 by("film-name").addEventListener("change", (event) => saying(() => score.do("rename_project", { name: event.target.value })));
-by("film-name").addEventListener("keydown", (event) => event.key === "Enter" && event.target.blur());
+by("film-name").addEventListener("keydown", (event) => event.key === "Enter" && event.target.select());
 by("show-keys").addEventListener("click", () => by("keys").showModal());
 document.addEventListener("contextmenu", (event) => {
   const row = event.target.closest("tr[data-clip]");

@@ -1,5 +1,7 @@
 // What a knob of the dip's shape is set for: all dips, one pecking pair, or the chosen passage alone. Events: "change".
 
+import { release } from "./focus_keeper.js";
+
 const OWN = new Set(["amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms", "fall", "rise"]); // a dip's own
 
 export class Scope extends EventTarget {
@@ -73,7 +75,7 @@ export class ScopeList {
     scope.addEventListener("change", () => this._show(), { signal: this._stop.signal });
     select.addEventListener("change", () => {
       scope.set(select.value);
-      select.blur();
+      release(select);
     });
     this._show();
   }

@@ -1,6 +1,7 @@
 // The shelf: dropped or chosen files begin a new film; a project that came as a file opens as one.
 
 import { ask, sendJson } from "./api.js";
+import { newGesture } from "./gesture.js";
 import { saying } from "./said.js";
 import { Upload, takeDrops } from "./uploads.js";
 
@@ -27,8 +28,10 @@ async function beginFilm(files) {
   const film = await made(files[0].name);
   if (!film) return;
   region.hidden = false;
-  const uploads = files.map((file) => new Upload(file, film.id, 0));
-  await Promise.all(uploads.map((upload) => show(region, upload)));
+  const batch = files.length > 1 ? { batch: newGesture(), row: "own" } : {}; // they land in their order
+  const uploads = files.map((file) => new Upload(file, film.id, 0, batch));
+  const runs = uploads.map((upload) => show(region, upload));
+  for (const run of runs) await run();
   if (uploads.every((upload) => upload.state === "done")) goOn(film.id);
   else region.append(wayTo(film.id, `Go on to ${film.name}`));
 }
@@ -44,7 +47,7 @@ async function open(file, { alone }) {
     await upload.giveUp();
     await sendJson(`/projects/${film.id}`, {}, "DELETE");
   };
-  await show(region, upload);
+  await show(region, upload)();
   if (upload.state !== "done") return;
   if (alone) goOn(film.id);
   else region.append(wayTo(film.id, `Go on to ${file.name}`));
@@ -93,7 +96,7 @@ function show(region, upload) {
       row.querySelector("button").replaceWith(upload.message);
     });
   }
-  return upload.run();
+  return () => upload.run();
 }
 
 document.getElementById("begin").addEventListener("submit", (event) => {

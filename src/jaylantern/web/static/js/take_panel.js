@@ -117,8 +117,8 @@ export class TakePanel {
       return;
     }
     const button = this._by("record");
-    if (button.disabled) return; // it is beginning already
-    button.disabled = true;
+    if (button.ariaBusy === "true") return; // it is beginning already
+    button.ariaBusy = "true";
     await saying(async () => {
       const context = await this._player.awake();
       const microphone = await Microphone.open(context, this._by("mic").value);
@@ -127,7 +127,7 @@ export class TakePanel {
       this._showState();
       this._by("take-word").textContent = "Speak after the three.";
     });
-    button.disabled = false;
+    button.ariaBusy = "false";
   }
 
   _showState() {
@@ -151,11 +151,11 @@ export class TakePanel {
 
   async _end() {
     const button = this._by("record");
-    button.disabled = true;
+    button.ariaBusy = "true";
     const take = await saying(() => this._recorder.stop());
     for (const each of [this._element, document.body]) each.classList.remove("on-air");
     this._microphone = null;
-    button.disabled = false;
+    button.ariaBusy = "false";
     this._showState();
     this._by("take-count").textContent = "ready";
     await this.list();
@@ -218,7 +218,7 @@ export class TakePanel {
   async _measure() {
     if (this._recorder.active) return;
     const button = this._by("measure-latency");
-    button.disabled = true;
+    button.ariaBusy = "true";
     this._by("take-hint").textContent = "Listening for five clicks …";
     await saying(async () => {
       const context = await this._player.awake();
@@ -232,7 +232,7 @@ export class TakePanel {
       }
     });
     if (this._by("take-hint").textContent.startsWith("Listening")) this._by("take-hint").textContent = "Not measured; the latency stays as it was.";
-    button.disabled = false;
+    button.ariaBusy = "false";
   }
 
   async _clicks(context, microphone) {
@@ -265,6 +265,7 @@ export class TakePanel {
   async list() {
     await restSent;
     const found = await saying(() => getJson(`${this._score.url}/takes`));
+    this.count = found?.takes.length;
     const mine = this._recorder.take?.token;
     this._by("takes").replaceChildren(...(found?.takes ?? []).filter((take) => take.token !== mine).map((take) => this._row(take)));
   }
@@ -292,9 +293,10 @@ export class TakePanel {
     button.textContent = text;
     button.setAttribute("aria-label", `${text} ${take.name}`);
     button.addEventListener("click", async () => {
-      button.disabled = true;
+      if (button.ariaBusy === "true") return;
+      button.ariaBusy = "true";
       await run();
-      button.disabled = false;
+      button.ariaBusy = "false";
     });
     return button;
   }

@@ -16,6 +16,7 @@ import { say, saying } from "./said.js";
 import { viewed } from "./score.js";
 import { amplitude, clock } from "./units.js";
 import { Viewport } from "./viewport.js";
+import { laneWords, rulerWords } from "./words.js";
 
 const HEIGHT = { picture: 40, dialogue: 60, music: 100, ambience: 60, effects: 60, untagged: 60, mixed: 60 };
 const GAP_H = 4;
@@ -83,12 +84,12 @@ export class Timeline extends EventTarget {
 
   _build() {
     this._element.innerHTML = `
-      <div class="tl-ruler"><div class="tl-corner figure"></div><canvas></canvas></div>
+      <div class="tl-ruler"><div class="tl-corner figure"></div><canvas role="img"></canvas></div>
       <div class="tl-rows" tabindex="-1"></div>
       <div class="tl-over"><div class="snap-line" hidden></div><div class="drag-word figure" hidden></div><div class="frame" hidden></div><div class="take-band" hidden><span>take</span></div><div class="playhead"><i></i></div></div>
       <div class="tl-empty" hidden><strong>The timeline is empty.</strong><span>Drop a film, a narration and a piece of music anywhere on this page.</span></div>
-      <div class="tl-loud" hidden><div class="tl-corner">loudness, 3 s<br><span>limiter from above</span></div><canvas></canvas></div>
-      <div class="tl-map"><div class="tl-corner">whole film</div><canvas></canvas></div>`;
+      <div class="tl-loud" hidden><div class="tl-corner">loudness, 3 s<br><span>limiter from above</span></div><canvas role="img" aria-label="Loudness of the mix over time, with what the limiter takes off"></canvas></div>
+      <div class="tl-map"><div class="tl-corner">whole film</div><canvas role="img"></canvas></div>`;
     const find = (selector) => this._element.querySelector(selector);
     this._body = find(".tl-over");
     this._lanes = find(".tl-rows");
@@ -172,6 +173,13 @@ export class Timeline extends EventTarget {
   focusClip(clip_id) {
     const { lane } = this._score.clip(clip_id) ?? {};
     this._rows.get(lane?.id)?.clips.get(clip_id)?.focus({ preventScroll: true });
+  }
+
+  /** The box of the clip chosen last, if it can have the focus. */
+  focusLead() {
+    const found = this._score.doc && this._score.clip(this._choice.lead);
+    const box = found && this._rows.get(found.lane.id)?.clips.get(found.clip.id);
+    return box && !box.hidden ? box : null;
   }
 
   // — moving about —
@@ -408,6 +416,7 @@ export class Timeline extends EventTarget {
       row.body = document.createElement("div");
       row.body.className = "lane-body";
       row.canvas = document.createElement("canvas");
+      row.canvas.setAttribute("role", "img");
       row.body.append(row.canvas);
       row.element.append(row.head.element, row.body);
       this._rows.set(lane.id, row);
@@ -533,9 +542,19 @@ export class Timeline extends EventTarget {
     this._map.draw();
     this.loudness.draw();
     this._drawWord();
+    this._tell();
     this._placeTake();
     this.showPlayhead();
     this._score.look();
+  }
+
+  /** What the drawings hold, in words, for who does not see them. */
+  _tell() {
+    if (this._preview || this._told === this._score.doc) return;
+    this._told = this._score.doc;
+    this._ruler.canvas.setAttribute("aria-label", rulerWords(this._told));
+    this._map.canvas.setAttribute("aria-label", `The whole film, ${clock(this._told.length_n, 1)} long`);
+    for (const lane of this._told.lanes) this._rows.get(lane.id)?.canvas.setAttribute("aria-label", laneWords(lane, this._told));
   }
 
   _drawLane(lane, clips, row) {

@@ -103,6 +103,6 @@ export function takeDrops(take) {
     event.preventDefault();
     depth = 0;
     mark();
-    if (event.dataTransfer.files.length) take([...event.dataTransfer.files]);
+    if (event.dataTransfer.files.length) take([...event.dataTransfer.files], event);
   });
 }

@@ -8,7 +8,7 @@ export class WholeWords {
     this._box.className = "whole-words";
     this._box.setAttribute("role", "tooltip");
     this._box.hidden = true;
-    document.body.append(this._box);
+    document.getElementById("over").append(this._box);
     this._at = null;
     document.addEventListener("pointerover", (event) => this._look(event.target, false));
     document.addEventListener("focusin", (event) => event.target.matches?.(":focus-visible") && this._look(event.target, true));

@@ -1,0 +1,74 @@
+// Where the focus goes when what had it is gone: to the same thing drawn anew, else to its neighbour, else to the film.
+// It never falls to the page as a whole while a person works by keys.
+
+const FOCUSABLE = "button:not(:disabled), a[href], input:not([type=hidden]):not([type=file]):not(:disabled), select:not(:disabled), textarea, summary, label[tabindex], [role=slider], [role=separator], [tabindex='0']";
+
+let byKeys = false;
+document.addEventListener("keydown", () => (byKeys = true), { capture: true });
+document.addEventListener("pointerdown", () => (byKeys = false), { capture: true });
+
+/** Does the person work by keys just now? */
+export const usesKeys = () => byKeys;
+
+/** After a choice made with the mouse the keys work the film again; made by keys, the focus stays where it is. */
+export function release(element) {
+  if (!byKeys) element.blur();
+}
+
+const seen = (element) => element.isConnected && element.checkVisibility({ visibilityProperty: true }) && !element.closest("[inert]");
+const inside = (box) => [...box.querySelectorAll(FOCUSABLE)].filter(seen);
+
+/** What makes a control the same one when it has been drawn anew. */
+function signature(element) {
+  return element.id || `${element.tagName} ${element.getAttribute("aria-label") ?? element.textContent.trim()} ${element.dataset.act ?? element.dataset.command ?? element.dataset.place ?? element.dataset.clip ?? ""}`;
+}
+
+export class FocusKeeper {
+  /** @param {() => HTMLElement} film where the focus goes when there is nothing nearer */
+  constructor(film) {
+    this._film = film;
+    this._held = null;
+    document.addEventListener("focusin", (event) => this._remember(event.target));
+    document.addEventListener("focusout", (event) => this._left(event));
+    const look = () => {
+      this._look();
+      requestAnimationFrame(look);
+    };
+    requestAnimationFrame(look);
+  }
+
+  _remember(element) {
+    const boxes = [];
+    for (let at = element.parentElement; at && at !== document.body; at = at.parentElement) {
+      const all = inside(at);
+      boxes.push({ box: at, id: at.id, index: all.indexOf(element), last: all.length - 1 });
+    }
+    this._held = { element, name: signature(element), boxes };
+  }
+
+  /** The focus was given up on purpose, by the element that had it. */
+  _left(event) {
+    if (!event.relatedTarget && seen(event.target) && !event.target.disabled && document.hasFocus()) this._held = null;
+  }
+
+  _look() {
+    if (!this._held || !byKeys || document.activeElement !== document.body || !document.hasFocus()) return;
+    const found = this._again() ?? this._film();
+    this._held = null;
+    found?.focus({ preventScroll: true });
+  }
+
+  _again() {
+    const { element, name, boxes } = this._held;
+    if (seen(element) && !element.disabled) return element;
+    for (const { box, id, index, last } of boxes) {
+      const here = box.isConnected ? box : id ? document.getElementById(id) : null;
+      if (!here || !seen(here)) continue;
+      const all = inside(here);
+      const same = all.find((each) => signature(each) === name);
+      if (same) return same;
+      if (all.length) return all[Math.min(index === last ? all.length - 1 : Math.max(index, 0), all.length - 1)];
+    }
+    return null;
+  }
+}
