@@ -56,3 +56,38 @@ def write_encoded(path: Path, samples: np.ndarray, *, codec: str, rate: int = RA
         layout = layout or {1: "mono", 2: "stereo", 6: "5.1"}[samples.shape[1]]
         write_sound(out, out.add_stream(codec, rate=rate, layout=layout), samples)
     return path
+
+
+def write_marked(
+    path: Path, *, matrix: list[int] | None = None, pixel: Fraction | None = None, seconds: float = 2
+) -> Path:
+    """A film of 160×96, white in its upper left quarter as it is stored, with a display matrix and a pixel's shape."""
+    image = np.zeros((96, 160, 3), np.uint8)
+    image[:48, :80] = 255
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=FPS, options={"g": "25"})
+        stream.width, stream.height, stream.pix_fmt = 160, 96, "yuv420p"
+        if pixel is not None:
+            stream.codec_context.sample_aspect_ratio = pixel
+        if matrix is not None:
+            stream.set_display_matrix(matrix)
+        for _ in range(round(seconds * FPS)):
+            out.mux(stream.encode(av.VideoFrame.from_ndarray(image, format="rgb24")))
+        out.mux(stream.encode(None))
+    return path
+
+
+def write_varying(path: Path, times_s: list[float], *, flashes: frozenset[int] | set[int] = frozenset()) -> Path:
+    """A film whose frames begin at these seconds, white where their number is in `flashes`, grey elsewhere."""
+    base = Fraction(1, 90_000)
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=30, options={"g": "15", "bf": "0"})
+        stream.width, stream.height, stream.pix_fmt = 160, 96, "yuv420p"
+        stream.codec_context.time_base = base
+        for i, time_s in enumerate(times_s):
+            grey = np.full((96, 160, 3), 255 if i in flashes else 60, np.uint8)
+            frame = av.VideoFrame.from_ndarray(grey, format="rgb24")
+            frame.pts, frame.time_base = round(time_s / base), base
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    return path

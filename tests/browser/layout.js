@@ -58,7 +58,7 @@
     if (el.matches("select")) {
       const pen = (window.layoutPen ??= document.createElement("canvas").getContext("2d"));
       pen.font = `${style.fontWeight} ${style.fontSize} ${style.fontFamily}`;
-      const room = el.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight) - (style.appearance === "none" ? 0 : 18);
+      const room = el.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight) - 0;
       if (style["text-overflow"] !== "ellipsis" && pen.measureText(el.selectedOptions[0]?.text ?? "").width > room + 2) found.push(`the choice in ${name(el)} is cut off: ${el.selectedOptions[0].text}`);
     }
     if (control && top === document.body && page.scrollHeight <= innerHeight + 1 && style.position !== "absolute" && (box.right > innerWidth + 1 || (box.bottom > innerHeight + 1 && !el.closest(".scrolls") && seen(el, box).bottom > innerHeight + 1))) found.push(`${name(el)} lies off the screen`);

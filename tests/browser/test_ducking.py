@@ -62,7 +62,7 @@ def test_a_value_outside_its_limits_is_refused_in_words_and_the_old_one_stays(pa
     expect(field).to_have_value("350")
     field.fill("quick")
     field.press("Enter")
-    expect(page.locator("#said")).to_contain_text("“quick” is not a number")
+    expect(page.locator("#said")).to_contain_text("“quick” is not understood here: type a time")
     assert score()["settings"]["attack_ms"] == 350
 
 

@@ -159,12 +159,12 @@ def test_ends_are_dragged_to_trim_and_never_past_the_media(page: Page, score):
     assert talk["start_n"] + talk["length_n"] == stop
 
 
-def test_q_and_w_trim_to_the_playhead(page: Page, score):
+def test_clips_begin_and_end_at_the_playhead(page: Page, score):
     click(page, middle(clip(page, "Talk")))
     put_playhead(page, 5 * RATE)
-    after(page, score, lambda: page.keyboard.press("q"))
+    after(page, score, lambda: page.keyboard.press("Shift+Home"))
     put_playhead(page, 25 * RATE)
-    doc = after(page, score, lambda: page.keyboard.press("w"))
+    doc = after(page, score, lambda: page.keyboard.press("Shift+End"))
     assert spans(doc, "Talk") == [(5 * RATE, 25 * RATE)]
 
 
@@ -210,7 +210,7 @@ def test_slipping_shows_other_media_in_the_same_place(page: Page, score):
 # — deleting —
 
 
-def test_deleting_leaves_a_gap_and_with_shift_closes_it_on_the_lane_or_with_control_on_all(page: Page, score):
+def test_deleting_leaves_a_gap_and_with_alt_closes_it_on_the_lane_or_with_control_on_all(page: Page, score):
     split_talk(page, score, at_s=10)
     doc = split_talk(page, score, at_s=20)
     bed = spans(doc, "Bed")
@@ -219,7 +219,7 @@ def test_deleting_leaves_a_gap_and_with_shift_closes_it_on_the_lane_or_with_cont
     assert spans(doc, "Talk") == [(0, 10 * RATE), (20 * RATE, 34 * RATE)]
     after(page, score, lambda: page.keyboard.press("Control+z"))
     click(page, middle(clip(page, "Talk", 1)))
-    doc = after(page, score, lambda: page.keyboard.press("Shift+Delete"))
+    doc = after(page, score, lambda: page.keyboard.press("Alt+Delete"))
     assert spans(doc, "Talk") == [(0, 10 * RATE), (10 * RATE, 24 * RATE)]
     assert spans(doc, "Bed") == bed
     after(page, score, lambda: page.keyboard.press("Control+z"))
@@ -285,7 +285,7 @@ def test_unlinked_sound_moves_alone_and_linked_again_they_move_together(page: Pa
     assert sorted(films) == [0, RATE]
     click(page, middle(page.locator('.lane[data-lane="Film"]').first.locator(".clip")))
     click(page, middle(clip(page, "Film")), keys=("Control",))
-    after(page, score, lambda: page.keyboard.press("k"))
+    after(page, score, lambda: page.keyboard.press("Alt+k"))
     doc = after(page, score, lambda: page.keyboard.press("Alt+Shift+ArrowRight"))
     films = [lane["clips"][0]["start_n"] for lane in doc["lanes"] if lane["name"] == "Film"]
     assert sorted(films) == [RATE, 2 * RATE]

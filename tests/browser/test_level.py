@@ -52,9 +52,9 @@ def test_a_match_is_seen_before_it_is_done(level: Page, score):
 
 def test_another_subject_has_another_target_and_the_mix_takes_one_amount(level: Page):
     level.get_by_label("What is matched").select_option("mix")
-    expect(level.get_by_label("How")).to_be_disabled()
+    expect(level.get_by_label("How", exact=True)).to_be_disabled()
     level.get_by_label("What is matched").select_option("music")
-    expect(level.get_by_label("How")).to_be_enabled()
+    expect(level.get_by_label("How", exact=True)).to_be_enabled()
     level.get_by_label("By", exact=True).select_option("true_peak")
     expect(level.locator("#match-unit")).to_have_text("dBTP")
     expect(level.locator("#match-target")).to_have_value("−1")

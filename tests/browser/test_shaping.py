@@ -211,7 +211,7 @@ def test_perches_are_set_where_they_are_drawn(duck: Page, score):
     undo_says(duck, "music under dialogue: Duck amount -21")
     assert score()["settings"]["amount_db"] == -21
     assert min(score()["curves"][score()["leading"]]["gain_db"]) == -21
-    duck.get_by_role("button", name="Let music give way to effects").click()
+    duck.get_by_role("button", name="+ under effects: let music give way to it").click()
     expect(duck.get_by_label("music under effects")).to_have_value("−9")
     duck.get_by_role("button", name="dialogue lower").click()
     undo_says(duck, "Perch of dialogue moved")

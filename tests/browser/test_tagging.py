@@ -33,10 +33,10 @@ def test_suggestions_say_why_and_wait_for_the_person(page: Page, untagged, score
     expect(page.locator("tr.suggestion", has_text="held notes")).to_contain_text("music")
     assert {each["tag"] for lane in score()["lanes"] for each in lane["clips"]} == {"untagged"}
     talk.get_by_role("button", name="Accept dialogue for Talk.wav").click()
-    expect(row(page, "Talk.wav")).to_contain_text("dialogue own")
+    expect(row(page, "Talk.wav")).to_contain_text("dialogue lane's")  # all clips of the lane are: the lane is
     expect(row(page, "Talk.wav")).to_contain_text("on top")
     expect(page.locator("tr.suggestion")).to_have_count(1)
-    assert lane_of(score(), "Talk")["clips"][0]["own_tag"] == "dialogue"
+    assert lane_of(score(), "Talk")["tag"] == "dialogue"
 
 
 def test_all_suggestions_are_accepted_in_one_step_and_the_music_dips(page: Page, untagged, score):

@@ -1,7 +1,11 @@
 """Which clip of the picture lanes is seen when."""
 
+from dataclasses import replace
+
+import pytest
+
 from jaylantern.core.model import LaneKind, Tag
-from jaylantern.core.picture import pieces, uncut, why_anew
+from jaylantern.core.picture import between_frames, pieces, uncut, why_anew
 from jaylantern.core.timebase import RATE
 from tests.build import clip, lane, media, project
 
@@ -41,3 +45,26 @@ def test_without_a_picture_all_is_black():
     made = project(lane(3, Tag.MUSIC, clip(3, media(3, 12))))
     assert seen(made) == [(0, 12, None)]
     assert (uncut(made), why_anew(made)) == (None, "")
+
+
+def test_a_stretch_of_the_timeline_has_only_its_own_pieces():
+    made = project(picture(1, clip(1, OTHER, start_s=3)), picture(2, clip(2, FILM, start_s=1, length_s=8)))
+    found = [(p.start_n / RATE, p.stop_n / RATE, p.clip.id if p.clip else None) for p in pieces(made, 4 * RATE, 10 * RATE)]
+    assert found == [(4, 7, 1), (7, 9, 2), (9, 10, None)]
+
+
+@pytest.mark.parametrize(
+    ("offset_n", "length_n", "between"),
+    [
+        (0, 10 * RATE, []),  # whole: the ends of a file are no cuts
+        (round(100 * 1601.6), round(200 * 1601.6) - round(100 * 1601.6), []),
+        (round(100 * 1601.6) + 5, 160_160 - 5, ["start"]),
+        (160_160, 800, ["stop"]),
+        (160_160 + 700, 160_160, ["start", "stop"]),
+    ],
+)
+def test_cuts_between_frames_are_found_at_29_97(offset_n, length_n, between):
+    """1601.6 samples to a frame: 48000 · 1001 / 30000."""
+    made = replace(clip(1, FILM), start_n=5 * RATE, offset_n=offset_n, length_n=length_n)
+    found = between_frames(project(picture(1, made)), lambda media: 30000 / 1001)
+    assert found == [{"start": made.start_n, "stop": made.stop_n}[each] for each in between]

@@ -122,3 +122,59 @@ def test_clicks_sent_back_late_are_measured_to_the_sample(visitor):
     silence = visitor.post("/latency", data=np.zeros_like(heard).tobytes())
     assert silence.status_code == 409
     assert visitor.post("/latency", data=b"odd").status_code == 422
+
+
+def kept(visitor, project_id, take, do_jobs) -> np.ndarray:
+    spoken = sounds.prompt("vm-intro")[: 2 * RATE]
+    send(visitor, take, spoken)
+    visitor.post(f"/takes/{take}/finish")
+    assert visitor.post(f"/takes/{take}/keep", json={}).json["job"]
+    do_jobs()
+    return spoken
+
+
+def clips(visitor, project_id) -> list[dict]:
+    return [c for lane in visitor.client.get(f"/projects/{project_id}/score").json["lanes"] for c in lane["clips"]]
+
+
+def test_a_take_whose_keeping_is_undone_is_in_hand_again_and_can_be_heard_and_kept(visitor, project_id, take, do_jobs):
+    spoken = kept(visitor, project_id, take, do_jobs)
+    visitor.post(f"/projects/{project_id}/undo", json={})
+    assert clips(visitor, project_id) == []
+    (back,) = in_hand(visitor, project_id)
+    assert (back["token"], back["name"], back["length_n"]) == (take, "Take 1", len(spoken))
+    with visitor.client.get(f"/takes/{take}/sound") as answer:
+        heard, _ = soundfile.read(io.BytesIO(answer.data))
+    assert np.abs(heard - spoken).max() < 2**-22
+    assert visitor.post(f"/takes/{take}/keep", json={}).json == {"job": None}
+    assert [clip["start_n"] for clip in clips(visitor, project_id)] == [2 * RATE]
+    assert in_hand(visitor, project_id) == []
+
+
+def test_done_again_it_is_on_the_timeline_and_not_in_hand(visitor, project_id, take, do_jobs):
+    kept(visitor, project_id, take, do_jobs)
+    visitor.post(f"/projects/{project_id}/undo", json={})
+    visitor.post(f"/projects/{project_id}/redo", json={})
+    assert in_hand(visitor, project_id) == []
+    assert len(clips(visitor, project_id)) == 1
+
+
+def test_a_clip_of_a_take_that_is_deleted_does_not_come_back_as_a_take(visitor, project_id, take, do_jobs):
+    kept(visitor, project_id, take, do_jobs)
+    (clip,) = clips(visitor, project_id)
+    visitor.post(f"/projects/{project_id}/do/delete_clips", json={"clip_ids": [clip["id"]]})
+    assert in_hand(visitor, project_id) == []
+
+
+def test_one_that_was_kept_before_can_be_thrown_away(visitor, project_id, take, do_jobs):
+    kept(visitor, project_id, take, do_jobs)
+    visitor.post(f"/projects/{project_id}/undo", json={})
+    assert visitor.send("DELETE", f"/takes/{take}").status_code == 204
+    assert in_hand(visitor, project_id) == []
+    assert visitor.client.get(f"/projects/{project_id}/score").json["media"] == {}
+
+
+def test_the_pulse_counts_takes_in_hand(visitor, project_id, take):
+    assert visitor.client.get(f"/projects/{project_id}/pulse").json["takes"] == 1
+    visitor.send("DELETE", f"/takes/{take}")
+    assert visitor.client.get(f"/projects/{project_id}/pulse").json["takes"] == 0

@@ -92,6 +92,10 @@ def bext_of(form: Form, bext: Bext) -> Bext | None:
     return bext if form.name == "bwf" else None
 
 
+# at their bit rates the slower ways of these encoders are not told apart by ear, and take three to six times as long
+QUICK = {"aac": {"aac_coder": "fast"}, "libmp3lame": {"compression_level": "7"}}
+
+
 class Resampler:
     """A stereo stream at another rate; at 48 kHz untouched."""
 
@@ -138,7 +142,7 @@ class _Encoded:
         self._rate, self._done_n, self.over_n, self._form = rate, 0, 0, form
         try:
             self._out = av.open(str(path), "w", format=CONTAINERS[form.suffix])
-            options = {"aac_coder": "fast"} if form.codec == "aac" else {}
+            options = QUICK.get(form.codec, {})
             self._stream = self._out.add_stream(
                 form.codec, rate=rate, layout="stereo", bit_rate=form.bit_rate, options=options
             )

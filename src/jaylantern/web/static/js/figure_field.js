@@ -1,5 +1,6 @@
 // A figure that can be typed, nudged with the arrow keys, dragged on a slider and reset by double-click.
 
+import { done } from "./focus_keeper.js";
 import { KeyRun, newGesture } from "./gesture.js";
 import { say } from "./said.js";
 import { typed, understood } from "./typed.js";
@@ -86,12 +87,12 @@ export class FigureField {
   }
 
   _key(event) {
-    if (event.key === "Enter") this.field.select(); // what was typed is sent by then
+    if (event.key === "Enter") done(this.field); // what was typed is sent by then
     if (event.key === "Escape") {
       event.stopPropagation();
       this._typing = false;
       this.show(this._value);
-      this.field.select();
+      done(this.field);
     }
     const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
     if (!way) return;

@@ -4,8 +4,11 @@
 const FOCUSABLE = "button:not(:disabled), a[href], input:not([type=hidden]):not([type=file]):not(:disabled), select:not(:disabled), textarea, summary, label[tabindex], [role=slider], [role=separator], [tabindex='0']";
 
 let byKeys = false;
+let entered = false; // was what has the focus come to by keys?
 document.addEventListener("keydown", () => (byKeys = true), { capture: true });
 document.addEventListener("pointerdown", () => (byKeys = false), { capture: true });
+
+document.addEventListener("focusin", () => (entered = byKeys), { capture: true });
 
 /** Does the person work by keys just now? */
 export const usesKeys = () => byKeys;
@@ -13,6 +16,12 @@ export const usesKeys = () => byKeys;
 /** After a choice made with the mouse the keys work the film again; made by keys, the focus stays where it is. */
 export function release(element) {
   if (!byKeys) element.blur();
+}
+
+/** What was typed into a field is done: who came to it by keys goes on from there, for others the keys work the film again. */
+export function done(field) {
+  if (entered) field.select();
+  else document.querySelector(".tl-rows")?.focus({ preventScroll: true });
 }
 
 const seen = (element) => element.isConnected && element.checkVisibility({ visibilityProperty: true }) && !element.closest("[inert]");
@@ -29,7 +38,6 @@ export class FocusKeeper {
     this._film = film;
     this._held = null;
     document.addEventListener("focusin", (event) => this._remember(event.target));
-    document.addEventListener("focusout", (event) => this._left(event));
     const look = () => {
       this._look();
       requestAnimationFrame(look);
@@ -46,21 +54,17 @@ export class FocusKeeper {
     this._held = { element, name: signature(element), boxes };
   }
 
-  /** The focus was given up on purpose, by the element that had it. */
-  _left(event) {
-    if (!event.relatedTarget && seen(event.target) && !event.target.disabled && document.hasFocus()) this._held = null;
-  }
-
   _look() {
-    if (!this._held || !byKeys || document.activeElement !== document.body || !document.hasFocus()) return;
-    const found = this._again() ?? this._film();
+    if (!this._held || document.activeElement !== document.body || !document.hasFocus()) return;
+    const { element } = this._held;
+    const givenUp = seen(element) && !element.disabled; // on purpose: what had the focus is still there
+    const found = givenUp || !byKeys ? null : (this._again() ?? this._film());
     this._held = null;
     found?.focus({ preventScroll: true });
   }
 
   _again() {
-    const { element, name, boxes } = this._held;
-    if (seen(element) && !element.disabled) return element;
+    const { name, boxes } = this._held;
     for (const { box, id, index, last } of boxes) {
       const here = box.isConnected ? box : id ? document.getElementById(id) : null;
       if (!here || !seen(here)) continue;

@@ -22,11 +22,19 @@ export class Keys extends EventTarget {
     this._own = readOwn();
     this._bind();
     this._list = dialog.querySelector(".keys-list");
-    this._write();
     dialog.querySelector("[data-keys-reset]").addEventListener("click", () => this._reset());
     dialog.addEventListener("keydown", (event) => this._choose(event), { capture: true });
-    dialog.addEventListener("close", () => this._wait(null));
+    dialog.addEventListener("close", () => {
+      this._wait(null);
+      this._list.replaceChildren();
+    });
     document.addEventListener("keydown", (event) => this._press(event));
+  }
+
+  /** Show the sheet. */
+  show() {
+    this._write();
+    this._dialog.showModal();
   }
 
   /** The first key of an action, for words and titles; "" if it has none. */
@@ -181,7 +189,7 @@ function allowed(id, target) {
 /** A button pressed with the mouse gives the keys back: Space is for playing. */
 export function giveKeysBack() {
   document.addEventListener("click", (event) => {
-    if (event.detail > 0) event.target.closest?.("button:not(.clip), input[type=range], input[type=checkbox]")?.blur();
+    if (event.detail > 0 && !event.target.closest?.("dialog, .drop-card")) event.target.closest?.("button:not(.clip), input[type=range], input[type=checkbox]")?.blur();
   });
 }
 

@@ -2,7 +2,7 @@
 
 import { TAGS } from "./actions.js";
 import { FigureField } from "./figure_field.js";
-import { release } from "./focus_keeper.js";
+import { done, release } from "./focus_keeper.js";
 import { saying } from "./said.js";
 import { figure } from "./units.js";
 
@@ -46,7 +46,7 @@ export class LaneHead {
 
   _wire(timeline, find) {
     this._name.addEventListener("change", () => this._set({ name: this._name.value }));
-    this._name.addEventListener("keydown", (event) => event.key === "Enter" && this._name.select());
+    this._name.addEventListener("keydown", (event) => event.key === "Enter" && done(this._name));
     this._fold.addEventListener("click", () => timeline.fold(this._id, !timeline.laneView.folded(this._id)));
     this._menu.addEventListener("click", () => timeline.openLaneMenu(this._id));
     this.element.addEventListener("contextmenu", (event) => {

@@ -1,5 +1,6 @@
 // Lay out: the markers by name, and the in and out points.
 
+import { done } from "./focus_keeper.js";
 import { saying } from "./said.js";
 import { clock } from "./units.js";
 
@@ -67,7 +68,7 @@ export class MarkersPanel {
     name.maxLength = 80;
     name.setAttribute("aria-label", `Name of marker ${marker.name}`);
     name.addEventListener("change", () => saying(() => this._score.do("set_marker", { marker_id: marker.id, name: name.value })));
-    name.addEventListener("keydown", (event) => event.key === "Enter" && name.select());
+    name.addEventListener("keydown", (event) => event.key === "Enter" && done(name));
     row.append(
       time, name,
       this._deed("Here", `Here: move marker ${marker.name} to the playhead`, () => this._score.do("set_marker", { marker_id: marker.id, at_n: this._now() })),

@@ -1,5 +1,6 @@
 // The amounts of pecking pairs, typed where the perches are drawn.
 
+import { done } from "./focus_keeper.js";
 import { KeyRun } from "./gesture.js";
 import { say, saying } from "./said.js";
 import { typed, understood } from "./typed.js";
@@ -13,7 +14,7 @@ export class Perches {
       const field = event.target;
       if (!("pairUpper" in (field.dataset ?? {}))) return;
       const way = { ArrowUp: 0.5, ArrowDown: -0.5 }[event.key];
-      if (event.key === "Enter") field.select();
+      if (event.key === "Enter") done(field);
       if (!way) return;
       event.preventDefault();
       const value = typed(field.value, "dB");

@@ -10,7 +10,7 @@ import { ClipTable } from "./clip_table.js";
 import { DipPicture } from "./dip.js";
 import { DropCard } from "./drop_card.js";
 import { FilmParcel } from "./film_parcel.js";
-import { FocusKeeper, usesKeys } from "./focus_keeper.js";
+import { FocusKeeper, done, usesKeys } from "./focus_keeper.js";
 import { newGesture } from "./gesture.js";
 import { Keys, giveKeysBack } from "./keys.js";
 import { Knobs } from "./knobs.js";
@@ -58,7 +58,7 @@ new FocusKeeper(toFilm);
 const transport = new Transport({ player, picture, timeline, score, choice });
 const busy = new Busy(by("busy"), { url: score.url, revision: () => score.doc?.revision });
 const recorder = new Recorder({ player, url: score.url });
-const page = { step, showPanel, showKeys: () => by("keys").showModal(), showHistory: () => history.toggle(), mayUndo: () => stepsBack.mayUndo(), foldTray: () => room.fold(), doubleTray: () => room.double() };
+const page = { step, showPanel, showKeys: () => keys.show(), showHistory: () => history.toggle(), mayUndo: () => stepsBack.mayUndo(), foldTray: () => room.fold(), doubleTray: () => room.double() };
 const actions = makeActions({ score, choice, player, timeline, transport, page });
 const act = (name) => actions.find((each) => each.id === name).run();
 timeline.useActions(actions);
@@ -411,8 +411,8 @@ busy.addEventListener("jobs", () => {
 by("undo").addEventListener("click", () => act("undo"));
 by("redo").addEventListener("click", () => act("redo"));
 by("film-name").addEventListener("change", (event) => saying(() => score.do("rename_project", { name: event.target.value })));
-by("film-name").addEventListener("keydown", (event) => event.key === "Enter" && event.target.select());
-by("show-keys").addEventListener("click", () => by("keys").showModal());
+by("film-name").addEventListener("keydown", (event) => event.key === "Enter" && done(event.target));
+by("show-keys").addEventListener("click", () => keys.show());
 document.addEventListener("contextmenu", (event) => {
   const row = event.target.closest("tr[data-clip]");
   if (!row) return;

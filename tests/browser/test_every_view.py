@@ -1,0 +1,86 @@
+"""Every view at six sizes lies well on the screen, and axe finds nothing in any of them."""
+
+from __future__ import annotations
+
+from importlib.resources import files as package_files
+from pathlib import Path
+
+import pytest
+
+from tests.browser import views
+
+CHECK = (Path(__file__).parent / "layout.js").read_text(encoding="utf-8")
+SIZES = [(640, 400), (1024, 640), (1280, 720), (1366, 768), (1920, 1080), (3840, 2160)]
+AXE = "() => axe.run({rules: {'label-content-name-mismatch': {enabled: true}, 'target-size': {enabled: true}}})"
+DRAWN = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 30))))"
+
+
+def number_of(page) -> str:
+    return page.evaluate("document.body.dataset.project")
+
+
+@pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
+def test_nothing_overlaps_is_cut_off_or_scrolls_sideways(page, ducked_project, size):
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    wrong = {}
+    for name, show in views.VIEWS.items():
+        show(page)
+        page.evaluate(DRAWN)
+        if found := page.evaluate(CHECK):
+            wrong[name] = found
+        views.close(page)
+    project = number_of(page)
+    for name, path in views.BESIDE.items():
+        page.goto(path.format(project=project))
+        page.evaluate(DRAWN)
+        if found := page.evaluate(CHECK):
+            wrong[name] = found
+    assert not wrong
+
+
+def test_axe_finds_nothing_in_any_view(page, ducked_project):
+    """Rules of WCAG 2.2 A and AA and the best practices of Deque's axe-core, with the two that are off by default."""
+    axe = (package_files("axe_playwright_python") / "axe.min.js").read_text(encoding="utf-8")
+    wrong = {}
+
+    def look(name: str) -> None:
+        page.evaluate(axe)
+        found = page.evaluate(AXE)["violations"]
+        if found:
+            wrong[name] = [(each["id"], [node["html"][:160] for node in each["nodes"]]) for each in found]
+
+    for name, show in views.VIEWS.items():
+        show(page)
+        look(name)
+        views.close(page)
+    project = number_of(page)
+    for name, path in views.BESIDE.items():
+        page.goto(path.format(project=project))
+        look(name)
+    assert not wrong
+    assert len(views.VIEWS) + len(views.BESIDE) >= 28
+
+
+FAULTS = {
+    "is cut off": ".knobs { overflow: hidden; max-height: 20px; }",
+    "overlaps": "#show-presets { margin-left: -60px; }",
+    "too wide": ".transport { min-width: 1500px; }",
+    "is only": "#show-points { min-height: 12px; height: 12px; padding: 0; }",
+    "scrolls sideways": ".passages-scroll { overflow-x: auto; } .passages { width: 900px; }",
+    "is covered": ".passages-card { position: relative; } .passages-card::after { content: ''; position: absolute; inset: 0; z-index: 5; }",
+    "spill over": ".shape-card .knob label { width: 10px; }",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("words", FAULTS)
+def test_a_planted_fault_is_found(page, ducked_project, words):
+    views.mode("passage")(page)
+    page.evaluate(DRAWN)
+    assert page.evaluate(CHECK) == []
+    page.evaluate(
+        "(rules) => { const sheet = new CSSStyleSheet(); sheet.replaceSync(rules);"
+        " document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet]; }",
+        FAULTS[words],
+    )
+    page.evaluate(DRAWN)
+    assert any(words in each for each in page.evaluate(CHECK))
