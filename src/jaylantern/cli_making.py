@@ -56,7 +56,11 @@ def add_to(commands: Any) -> None:
             "--ending", choices=list(Ending), default=Ending.PICTURE, help="where a film ends, default: picture"
         )
         make.add_argument(
-            "--fade-s", type=float, default=2.0, metavar="N", help="fade of music that a film's end cuts off, default: 2"
+            "--fade-s",
+            type=float,
+            default=2.0,
+            metavar="N",
+            help="fade of music that a film's end cuts off, default: 2",
         )
         make.add_argument("--film-fps", metavar="N", help="frames a second of a film; default: as filmed")
         make.add_argument("--media", type=Path, action="append", default=[], metavar="FOLDER",

@@ -1,4 +1,4 @@
-"""Firefox and WebKit as Debian packages them, driven as a person would: Firefox by WebDriver BiDi, which it speaks itself,
+"""Firefox and WebKit as Debian packages them, driven as a person would: Firefox by WebDriver BiDi, which it speaks,
 WebKit's small browser by its WebDriver on a screen that is nowhere shown. Sound goes into a sink that is nowhere heard.
 
 Source of the protocol's commands: W3C, WebDriver BiDi, working draft 2025.
@@ -14,6 +14,7 @@ import shutil
 import subprocess
 import time
 from abc import ABC, abstractmethod
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
@@ -44,7 +45,12 @@ class Sink:
     def __init__(self, folder: Path) -> None:
         runtime = folder / "run"
         runtime.mkdir(mode=0o700)
-        self.env = {**os.environ, "XDG_RUNTIME_DIR": str(runtime), "HOME": str(folder), "PULSE_RUNTIME_PATH": str(runtime)}
+        self.env = {
+            **os.environ,
+            "XDG_RUNTIME_DIR": str(runtime),
+            "HOME": str(folder),
+            "PULSE_RUNTIME_PATH": str(runtime),
+        }
         self._process = subprocess.Popen(
             [found("pulseaudio"), "-n", "--daemonize=no", "--exit-idle-time=-1", "--disable-shm=yes",
              "-L", "module-null-sink", "-L", f"module-native-protocol-unix socket={runtime}/native"],
@@ -95,12 +101,15 @@ class Engine(ABC):
 
     def wait(self, expression: str, *, longest_s: float = LONGEST_S) -> Any:
         """Wait until an expression is true; its value."""
-        return _until(lambda: self.js(f"Promise.resolve({expression})"), f"{expression} in {self.name}", longest_s=longest_s)
+        return _until(
+            lambda: self.js(f"Promise.resolve({expression})"), f"{expression} in {self.name}", longest_s=longest_s
+        )
 
     def middle(self, selector: str) -> tuple[float, float]:
         """The middle of an element, brought into view."""
         x, y = json.loads(self.js(
-            f"(() => {{ const e = document.querySelector({json.dumps(selector)}); e.scrollIntoView({{block: 'nearest'}});"
+            f"(() => {{ const e = document.querySelector({json.dumps(selector)});"
+            " e.scrollIntoView({block: 'nearest'});"
             " const b = e.getBoundingClientRect(); return JSON.stringify([b.x + b.width / 2, b.y + b.height / 2]); })()"
         ))  # fmt: skip
         return x, y
@@ -125,13 +134,17 @@ class Firefox(Engine):
                  "datareporting.policy.dataSubmissionEnabled": False}  # fmt: skip
         lines = (f"user_pref({json.dumps(key)}, {json.dumps(value)});\n" for key, value in prefs.items())
         (profile / "user.js").write_text("".join(lines))
-        self._process = subprocess.Popen(
-            [found("firefox-esr", "firefox"), "--headless", "--no-remote", "--profile", str(profile), "--remote-debugging-port", "0"],
-            env=sink.env, stderr=(folder / "said").open("w"), stdout=subprocess.DEVNULL,
-        )  # fmt: skip
         said = folder / "said"
+        line = said.open("w")
+        self._process = subprocess.Popen(
+            [found("firefox-esr", "firefox"), "--headless", "--no-remote", "--profile", str(profile),
+             "--remote-debugging-port", "0"],
+            env=sink.env, stderr=line, stdout=subprocess.DEVNULL,
+        )  # fmt: skip
+        line.close()
         address = _until(lambda: re.search(r"BiDi listening on (ws://\S+)", said.read_text()), "Firefox")[1]
-        self._line = connect(f"{address}/session", max_size=None)
+        self._open = ExitStack()
+        self._line = self._open.enter_context(connect(f"{address}/session", max_size=None))
         self._number = 0
         self._call("session.new", capabilities={})
         self._page = self._call("browsingContext.getTree")["contexts"][0]["context"]
@@ -152,7 +165,8 @@ class Firefox(Engine):
 
     def js(self, expression: str) -> Any:
         answer = self._call(
-            "script.evaluate", expression=expression, target={"context": self._page}, awaitPromise=True, userActivation=True
+            "script.evaluate", expression=expression, target={"context": self._page}, awaitPromise=True,
+            userActivation=True,
         )  # fmt: skip
         assert answer["type"] == "success", answer["exceptionDetails"]["text"]
         return answer["result"].get("value")
@@ -162,17 +176,21 @@ class Firefox(Engine):
             {"type": "pointerMove", "x": round((start[0] + end[0]) / 2), "y": round((start[1] + end[1]) / 2)},
             {"type": "pointerMove", "x": round(end[0]), "y": round(end[1]), "duration": 60},
         ]  # fmt: skip
-        actions = [{"type": "pointerMove", "x": round(start[0]), "y": round(start[1])}, {"type": "pointerDown", "button": 0},
-                   *way, {"type": "pointerUp", "button": 0}]  # fmt: skip
-        self._call("input.performActions", context=self._page, actions=[{"type": "pointer", "id": "mouse", "actions": actions}])
+        begin = {"type": "pointerMove", "x": round(start[0]), "y": round(start[1])}
+        actions = [begin, {"type": "pointerDown", "button": 0}, *way, {"type": "pointerUp", "button": 0}]  # fmt: skip
+        self._call(
+            "input.performActions", context=self._page, actions=[{"type": "pointer", "id": "mouse", "actions": actions}]
+        )
 
     def press(self, key: str) -> None:
         value = KEYS.get(key, key)
         actions = [{"type": "keyDown", "value": value}, {"type": "keyUp", "value": value}]
-        self._call("input.performActions", context=self._page, actions=[{"type": "key", "id": "keys", "actions": actions}])
+        self._call(
+            "input.performActions", context=self._page, actions=[{"type": "key", "id": "keys", "actions": actions}]
+        )
 
     def end(self) -> None:
-        self._line.close()
+        self._open.close()
         self._process.terminate()
         self._process.wait(20)
 
@@ -198,7 +216,9 @@ class WebKit(Engine):
             display = line.readline().strip()
         assert display, "Xvfb did not begin"
         options = Options()
-        options.binary_location = found("/usr/lib/*/webkit2gtk-4.1/MiniBrowser", "/usr/lib/*/webkit2gtk-4.0/MiniBrowser")
+        options.binary_location = found(
+            "/usr/lib/*/webkit2gtk-4.1/MiniBrowser", "/usr/lib/*/webkit2gtk-4.0/MiniBrowser"
+        )
         options.add_argument("--automation")
         service = Service(driver, env={**sink.env, "DISPLAY": f":{display}", "WEBKIT_DISABLE_COMPOSITING_MODE": "1"})
         self._driver = webdriver.WebKitGTK(options=options, service=service)

@@ -1,4 +1,4 @@
-"""The whole way through in the other two engines: every step opens, sound is heard in step, sliders, clips, takes, exports.
+"""The whole way through in the other two engines: steps, sound in step, a slider, a clip, a take, an export.
 
 Chromium is driven by all other tests here.
 """
@@ -15,6 +15,7 @@ from jaylantern.store import commands, projects
 from jaylantern.workbench import Workbench
 from tests.browser.engines import ENGINES, Engine, Missing, Sink
 
+pytestmark = pytest.mark.filterwarnings("ignore:setting remote_server_addr:DeprecationWarning")  # selenium's own
 STEPS = ("layout", "tag", "duck", "level", "handoff")
 
 
@@ -110,7 +111,10 @@ def records_a_take(engine: Engine) -> None:
     engine.wait("Boolean(document.getElementById('tab-take'))")
     engine.click("#tab-take")
     engine.wait("[...document.getElementById('mic').options].some((each) => each.value === 'stand-in')")
-    engine.js("(() => { const mic = document.getElementById('mic'); mic.value = 'stand-in'; mic.dispatchEvent(new Event('change')); })()")
+    engine.js(
+        "(() => { const mic = document.getElementById('mic'); mic.value = 'stand-in';"
+        " mic.dispatchEvent(new Event('change')); })()"
+    )
     engine.click("#record")
     engine.wait("document.getElementById('record').textContent === 'Stop'")
     engine.wait("parseFloat(document.getElementById('take-count').textContent.split(':')[1]) > 0.5")

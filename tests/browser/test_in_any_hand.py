@@ -1,4 +1,4 @@
-"""What got in the way of a working editor, each as it was tried: keys behind cards, units, steps of the history, focus."""
+"""What got in the way of a working editor, each as it was tried: keys behind cards, units, steps back, focus."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from jaylantern.store import commands
 from jaylantern.workbench import Workbench
 from tests.browser import views
-from tests.browser.hands import after, chosen, clip, drag, expect_undo, ids, lane_of, px_of, put_playhead, split_talk
+from tests.browser.hands import after, chosen, clip, drag, expect_undo, ids, lane_of, put_playhead, px_of, split_talk
 
 pytestmark = pytest.mark.usefixtures("ducked_project")
 RATE = 48_000
@@ -58,7 +58,8 @@ def test_delete_on_the_button_a_menu_came_from_leaves_the_clip(page, score):
 
 
 @pytest.mark.parametrize(
-    ("typed", "value"), [("1 s", 1000), ("0.5s", 500), ("0,35 s", 350), ("12 frames", 480), ("−6 dB", 350), ("much", 350)]
+    ("typed", "value"),
+    [("1 s", 1000), ("0.5s", 500), ("0,35 s", 350), ("12 frames", 480), ("−6 dB", 350), ("much", 350)],
 )
 def test_units_that_are_typed_into_a_knob(page, score, typed, value):
     field = page.locator("#knob-attack_ms")
@@ -85,7 +86,9 @@ def test_begin_and_end_of_a_passage_and_of_a_clip_are_typed(page, score):
     page.get_by_label("Begins at").fill("2 s")
     page.get_by_label("Ends at").fill("30")
     page.keyboard.press("Enter")
-    page.wait_for_function("() => window.jayLantern.score.doc.lanes.find((l) => l.name === 'Talk').clips[0].length_n === 28 * 48000")
+    page.wait_for_function(
+        "() => window.jayLantern.score.doc.lanes.find((l) => l.name === 'Talk').clips[0].length_n === 28 * 48000"
+    )
     assert lane_of(score(), "Talk")["clips"][0]["start_n"] == 2 * RATE
 
 
@@ -268,7 +271,9 @@ BODY = "() => document.activeElement === document.body"
 
 
 def focused(page: Page) -> str:
-    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(done))))")
+    page.evaluate(
+        "async () => { for (let i = 0; i < 3; i += 1) await new Promise((done) => requestAnimationFrame(done)); }"
+    )
     return page.evaluate(
         "() => { const at = document.activeElement; return at === document.body ? 'BODY'"
         " : at.id || at.getAttribute('aria-label') || at.textContent.trim().slice(0, 40); }"
@@ -399,4 +404,6 @@ def test_words_that_are_cut_off_show_whole(page):
     page.locator("#film-name").press("Enter")
     page.mouse.move(5, 300)
     page.locator("#film-name").hover()
-    expect(page.locator(".whole-words")).to_have_text("A film whose name is far longer than any place there could ever be for it")
+    expect(page.locator(".whole-words")).to_have_text(
+        "A film whose name is far longer than any place there could ever be for it"
+    )

@@ -125,6 +125,7 @@ def measured(page: Page) -> None:
     """Level, the mix measured."""
     step(page, "level")
     expect(page.locator(".loud tbody tr").first).to_be_visible()
+    expect(page.locator("#measured:not(.htmx-request)")).to_be_visible()
     expect(page.locator(".matches tbody tr").first).to_be_visible()
 
 

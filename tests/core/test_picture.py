@@ -49,7 +49,9 @@ def test_without_a_picture_all_is_black():
 
 def test_a_stretch_of_the_timeline_has_only_its_own_pieces():
     made = project(picture(1, clip(1, OTHER, start_s=3)), picture(2, clip(2, FILM, start_s=1, length_s=8)))
-    found = [(p.start_n / RATE, p.stop_n / RATE, p.clip.id if p.clip else None) for p in pieces(made, 4 * RATE, 10 * RATE)]
+    found = [
+        (p.start_n / RATE, p.stop_n / RATE, p.clip.id if p.clip else None) for p in pieces(made, 4 * RATE, 10 * RATE)
+    ]
     assert found == [(4, 7, 1), (7, 9, 2), (9, 10, None)]
 
 

@@ -31,7 +31,9 @@ class Module:
 
     def run(self, script: str) -> Any:
         """What a piece of script answers that is given the module as `m`."""
-        return self._page.evaluate(f"async (module) => {{ const m = await import(module); {script} }}", f"{ADDRESS}/{self._name}")
+        return self._page.evaluate(
+            f"async (module) => {{ const m = await import(module); {script} }}", f"{ADDRESS}/{self._name}"
+        )
 
 
 @pytest.fixture(scope="session")
@@ -41,7 +43,9 @@ def blank(browser: Browser):
     page.route(
         f"{ADDRESS}/**",
         lambda route: route.fulfill(
-            body=(SCRIPTS / route.request.url.removeprefix(f"{ADDRESS}/")).read_text("utf-8") if route.request.url.endswith(".js") else "<!doctype html>",
+            body=(SCRIPTS / route.request.url.removeprefix(f"{ADDRESS}/")).read_text("utf-8")
+            if route.request.url.endswith(".js")
+            else "<!doctype html>",
             content_type="text/javascript" if route.request.url.endswith(".js") else "text/html",
         ),
     )

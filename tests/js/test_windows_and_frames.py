@@ -9,7 +9,9 @@ FRAME_2997 = S * 1001 / 30000  # 1601.6 samples
 
 
 def window(module, **values):
-    found = module("windows.js").call("nextWindow", {"loop": None, "skips": [], "rate": 1, "length_n": 10 * S, **values})
+    found = module("windows.js").call(
+        "nextWindow", {"loop": None, "skips": [], "rate": 1, "length_n": 10 * S, **values}
+    )
     return found and (found["start_n"], found["stop_n"])
 
 
@@ -45,7 +47,14 @@ def test_where_in_a_window_one_is(module, rate, time, place):
 
 
 def test_backwards_turns_frames_not_channels(module):
-    assert module("windows.js").run("return [...m.backwards(new Float32Array([1, 2, 3, 4, 5, 6]), 2)]") == [5, 6, 3, 4, 1, 2]
+    assert module("windows.js").run("return [...m.backwards(new Float32Array([1, 2, 3, 4, 5, 6]), 2)]") == [
+        5,
+        6,
+        3,
+        4,
+        1,
+        2,
+    ]
 
 
 @pytest.mark.parametrize(
@@ -55,7 +64,9 @@ def test_each_press_is_faster(module, rate, way, then):
     assert module("windows.js").call("faster", rate, way) == then
 
 
-@pytest.mark.parametrize(("time_n", "nearest"), [(0, 0), (800, 0), (801, 1602), (1602, 1602), (160_160 * 3 + 10, 480_480)])
+@pytest.mark.parametrize(
+    ("time_n", "nearest"), [(0, 0), (800, 0), (801, 1602), (1602, 1602), (160_160 * 3 + 10, 480_480)]
+)
 def test_the_nearest_frame_at_29_97_never_drifts(module, time_n, nearest):
     assert module("frames.js").call("nearestFrame", time_n, FRAME_2997) == nearest
 

@@ -46,10 +46,12 @@ def cut(path, source, out, *, even, pieces):
 
 def test_every_frame_of_a_cut_keeps_its_time(tmp_path):
     times = phone_times(12)
-    flashes = {i for i in range(5, len(times), 23)}
+    flashes = set(range(5, len(times), 23))
     source = films.write_varying(tmp_path / "phone.mp4", times, flashes=flashes)
     pieces = [(1.0, 4.4), (6.1, 11.5)]
-    found = [time for time, grey in cut(tmp_path, source, tmp_path / "out.mp4", even=False, pieces=pieces) if grey > 200]
+    found = [
+        time for time, grey in cut(tmp_path, source, tmp_path / "out.mp4", even=False, pieces=pieces) if grey > 200
+    ]
     wanted, begun = [], 0.0
     for a, b in pieces:
         wanted += [begun + times[i] - a for i in sorted(flashes) if a <= times[i] < b]

@@ -1,5 +1,5 @@
-"""Turned, mirrored and stretched pictures are seen as their files say. Source of the matrix: ISO/IEC 14496-12, 8.3.2; the
-eight orientations are those of Exif 2.3, tag 0x0112."""
+"""Turned, mirrored and stretched pictures are seen as their files say. Source of the matrix: ISO/IEC 14496-12, 8.3.2;
+the eight orientations are those of Exif 2.3, tag 0x0112."""
 
 from __future__ import annotations
 
@@ -103,7 +103,9 @@ def test_an_uncut_copy_still_says_how_it_is_turned(tmp_path):
             assert first_look(film, film.streams.video[0]).turn == turn
 
 
-@pytest.mark.parametrize(("pixel", "size"), [(Fraction(4, 3), (213, 96)), (Fraction(3, 4), (120, 96)), (None, (160, 96))])
+@pytest.mark.parametrize(
+    ("pixel", "size"), [(Fraction(4, 3), (213, 96)), (Fraction(3, 4), (120, 96)), (None, (160, 96))]
+)
 def test_pixels_that_are_not_square_are_stretched(tmp_path, pixel, size):
     source = turned_film(tmp_path / "wide.mp4", (1, 0, 0, 1), pixel=pixel)
     found = probe(source, name="wide.mp4").picture

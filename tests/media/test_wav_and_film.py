@@ -256,7 +256,8 @@ def test_of_a_cut_film_the_original_is_a_second_track_as_it_is_given(tmp_path):
     also = np.zeros((2 * RATE, 2), np.float32)
     also[RATE:] = sounds.sine(hz=700, seconds=1, channels=2)
     write_cut_film(
-        tmp_path / "out.mp4", shots=iter([piece(source, 0.2, 1), piece(source, 0, 1)]), how=Cut((160, 96), Fraction(25), 21),
+        tmp_path / "out.mp4", shots=iter([piece(source, 0.2, 1), piece(source, 0, 1)]),
+        how=Cut((160, 96), Fraction(25), 21),
         sound=silence(2), also=iter([also]),
     )  # fmt: skip
     assert onset(tmp_path / "out.mp4", 0) == float("inf")

@@ -1,5 +1,5 @@
-"""What the page relies on so that a person is never surprised: undo that was seen, refusals as answers, files in order, ends
-of films in words."""
+"""What the page relies on so that a person is never surprised: undo that was seen, refusals as answers, files in order,
+ends of films in words."""
 
 from __future__ import annotations
 
@@ -63,7 +63,8 @@ def three(tmp_path):
 
 def lying(db, project_id):
     return [
-        [(c.name, c.start_n // RATE, c.stop_n // RATE) for c in lane.clips] for lane in projects.load(db, project_id).lanes
+        [(c.name, c.start_n // RATE, c.stop_n // RATE) for c in lane.clips]
+        for lane in projects.load(db, project_id).lanes
     ]
 
 

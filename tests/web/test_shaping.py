@@ -42,7 +42,11 @@ def film(visitor, talk_and_bed):
 
 def plain(score: dict) -> dict:
     """All of a score that undo must bring back."""
-    return {name: value for name, value in score.items() if name not in ("revision", "undo", "redo", "undo_id", "redo_id", "said")}
+    return {
+        name: value
+        for name, value in score.items()
+        if name not in ("revision", "undo", "redo", "undo_id", "redo_id", "said")
+    }
 
 
 @pytest.mark.parametrize(

@@ -61,7 +61,10 @@ def write_clips(out: TextIO, project: Project) -> None:
     """A plain list of all clips by lane: when each begins and ends, from where in its file, its gain."""
     out.write(f"{project.name}\n{clock(project.length_n)} long\n")
     for lane in project.lanes:
-        out.write(f"\n{lane.name} ({lane.kind}, {lane.common_tag or 'mixed'}, {lane.gain_db:+.1f} dB{', muted' if lane.muted else ''})\n")
+        out.write(
+            f"\n{lane.name} ({lane.kind}, {lane.common_tag or 'mixed'}, {lane.gain_db:+.1f} dB"
+            f"{', muted' if lane.muted else ''})\n"
+        )
         for clip in lane.clips:
             gain = f"  {clip.gain_db:+.1f} dB" if clip.media.has_sound and clip.gain_db else ""
             tag = f"  {clip.tag}" if clip.tag else ""

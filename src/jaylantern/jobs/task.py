@@ -111,7 +111,9 @@ class Task:
         if self.wish.stretch == "in-out":
             start_n, stop_n = self.project.in_n, self.project.out_n
             if start_n is None or stop_n is None or stop_n <= start_n:
-                raise Refused("There is no stretch from in to out. Set the in point before the out point under Markers.")
+                raise Refused(
+                    "There is no stretch from in to out. Set the in point before the out point under Markers."
+                )
             return start_n, min(stop_n, self.project.length_n)
         return 0, self.project.length_n
 

@@ -28,8 +28,8 @@ class CantCopy(Exception):
 
 @dataclass(frozen=True)
 class CopyPlan:
-    """What is copied: the shots, the frame each begins with in the finished film, how far decoding runs ahead, and for how
-    many frames the last one is held."""
+    """What is copied: the shots, the frame each begins with in the finished film, how far decoding runs ahead, and for
+    how many frames the last one is held."""
 
     shots: Sequence[Shot]
     firsts: Sequence[int]

@@ -96,8 +96,8 @@ def _mux(
 
 @dataclass(frozen=True)
 class Shot:
-    """A stretch of a film to be made: so long in samples, of this source from `offset_n` on; black without one. One that
-    is `held` shows the last frame of the shot before it."""
+    """A stretch of a film to be made: so long in samples, of this source from `offset_n` on; black without one. One
+    that is `held` shows the last frame of the shot before it."""
 
     length_n: int
     source: Path | None = None
@@ -108,8 +108,9 @@ class Shot:
 
 @dataclass(frozen=True)
 class Cut:
-    """How a cut film is encoded: `size` (width, height, both even), `fps` for black and held frames, quality as a constant
-    rate factor. With `even` every frame lasts as long as the next, at `fps`; else the times of the sources' frames stay.
+    """How a cut film is encoded: `size` (width, height, both even), `fps` for black and held frames, quality as a
+    constant rate factor. With `even` every frame lasts as long as the next, at `fps`; else those of the sources keep
+    their times.
     """
 
     size: tuple[int, int]

@@ -12,7 +12,7 @@ import numpy as np
 from jaylantern.core.timebase import RATE
 from jaylantern.core.timecode import frame_of, rate_of, time_of
 from jaylantern.errors import InvalidValue, MediaError
-from jaylantern.media.upright import Look, first_look
+from jaylantern.media.upright import PLAIN, Look, first_look
 
 UNEVEN_S = 0.004  # containers round the times of frames to a millisecond; more is a rate that varies
 LEAST_FRAMES = 3
@@ -31,14 +31,14 @@ class Sound:
 
 @dataclass(frozen=True)
 class Picture:
-    """The first moving-picture stream of a file. `width` and `height` are as it is seen, turned and in square pixels."""
+    """The first moving-picture stream of a file. `width` and `height` are as seen: turned, in square pixels."""
 
     codec: str
     pixel_format: str
     width: int
     height: int
     fps: float
-    look: Look = Look()
+    look: Look = PLAIN
 
 
 @dataclass(frozen=True)
@@ -110,9 +110,7 @@ def probe(path: Path, *, name: str) -> Probe:
             context = stream.codec_context
             fps = float(stream.average_rate or stream.guessed_rate or 25)
             look = first_look(container, stream)
-            picture = Picture(
-                context.name, context.pix_fmt or "", *look.size(context.width, context.height), fps, look
-            )
+            picture = Picture(context.name, context.pix_fmt or "", *look.size(context.width, context.height), fps, look)
         if sound is None and picture is None:
             raise MediaError(f"{name} holds neither sound nor picture.")
         duration = container.duration / av.time_base if container.duration else 0.0

@@ -62,6 +62,9 @@ class Look:
         return (height, wide) if self.lying else (wide, height)
 
 
+PLAIN = Look()
+
+
 def matrix_turn(matrix: Sequence[int]) -> tuple[int, int, int, int]:
     """The turn nearest to a display matrix of nine numbers (a, b, u, c, d, v, x, y, w)."""
     a, b, c, d = (int(matrix[i]) for i in (0, 1, 3, 4))
@@ -75,7 +78,7 @@ def look_of(stream: Any, frame: Any) -> Look:
     found = frame.side_data.get(Type.DISPLAYMATRIX)
     turn = matrix_turn(np.frombuffer(bytes(found), "<i4").tolist()) if found is not None else (1, 0, 0, 1)
     pixel = stream.sample_aspect_ratio or SQUARE
-    usable = 0 < pixel and Fraction(1, LARGEST_PIXEL) <= pixel <= LARGEST_PIXEL
+    usable = pixel > 0 and Fraction(1, LARGEST_PIXEL) <= pixel <= LARGEST_PIXEL
     return Look(turn, Fraction(pixel) if usable else SQUARE)
 
 

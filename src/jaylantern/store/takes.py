@@ -49,9 +49,7 @@ def create(connection: sqlite3.Connection, project_id: int, *, at_n: int, latenc
 
 def get(connection: sqlite3.Connection, token: str) -> Take:
     """A take in hand. Raises NotFound."""
-    row = connection.execute(
-        f"SELECT {COLUMNS} FROM take WHERE token = ? AND {IN_HAND}", (token,)
-    ).fetchone()
+    row = connection.execute(f"SELECT {COLUMNS} FROM take WHERE token = ? AND {IN_HAND}", (token,)).fetchone()
     if row is None:
         raise NotFound("That take is not in hand any more: it was kept or discarded.")
     return Take(**row)

@@ -44,7 +44,11 @@ def install(app: Flask) -> None:
 
 def _answer(message: str, status: int, *, stale: bool = False) -> ResponseReturnValue:
     if request.headers.get("X-Refusals") == "as-answers" and status in EXPECTED:
-        return jsonify(error=message, stale=stale), 200, {"X-Refused": str(status)}  # the page tells it; no error to log
+        return (
+            jsonify(error=message, stale=stale),
+            200,
+            {"X-Refused": str(status)},
+        )  # the page tells it; no error to log
     wants = request.accept_mimetypes
     if wants.accept_html and wants["text/html"] > wants["application/json"] and not request.headers.get("HX-Request"):
         return render_template("error.html", message=message, status=status), status

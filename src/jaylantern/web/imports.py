@@ -45,8 +45,8 @@ def announce(project_id: int) -> ResponseReturnValue:
 
 
 def _more(sent: dict[str, Any]) -> dict[str, Any]:
-    """What else is said of a file: which missing one it is, or that it is "any" of them; how and where it lands, and with
-    which others it came; the rate of a list."""
+    """What else is said of a file: which missing one it is, or that it is "any" of them; how and where it lands, and
+    with which others it came; the rate of a list."""
     more: dict[str, Any] = {}
     meant = sent.get("relink")
     if meant is not None:

@@ -31,7 +31,11 @@ def _row(job: jobs.Job) -> dict[str, Any]:
 def pulse(project_id: int) -> ResponseReturnValue:
     """The project's revision, its work and how many takes are in hand; the page asks again and again."""
     revision = projects.revision(db(), project_id)
-    return jsonify(revision=revision, jobs=[_row(job) for job in jobs.of_project(db(), project_id)], takes=len(takes.in_hand(db(), project_id)))
+    return jsonify(
+        revision=revision,
+        jobs=[_row(job) for job in jobs.of_project(db(), project_id)],
+        takes=len(takes.in_hand(db(), project_id)),
+    )
 
 
 @blueprint.post("/jobs/<int:job_id>/stop")

@@ -62,7 +62,11 @@ def test_what_begins_later_is_left_out_and_pictures_stay():
 @pytest.mark.parametrize(
     ("ending", "words"),
     [
-        (Ending.PICTURE, "The film ends with its picture at 02:00.0: the last 15.0 s of bed.wav is cut off, faded out over 2 s before."),
+        (
+            Ending.PICTURE,
+            "The film ends with its picture at 02:00.0: "
+            "the last 15.0 s of bed.wav is cut off, faded out over 2 s before.",
+        ),
         (Ending.HELD, "The film ends with the mix at 02:15.0; its last frame is held for 15.0 s."),
         (Ending.BLACK, "The film ends with the mix at 02:15.0; it is black for the last 15.0 s."),
         (Ending.RANGE, "There is no in and out point yet: set them under Lay out, Markers."),

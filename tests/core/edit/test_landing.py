@@ -26,7 +26,9 @@ def lying(found):
 
 
 def landed(how, at_s, *, lanes=None):
-    made = lanes or project(lane(1, Tag.DIALOGUE, clip(1, OLD), clip(2, OLD, start_s=10)), lane(2, Tag.MUSIC, clip(3, OLD)))
+    made = lanes or project(
+        lane(1, Tag.DIALOGUE, clip(1, OLD), clip(2, OLD, start_s=10)), lane(2, Tag.MUSIC, clip(3, OLD))
+    )
     after, place = land(made, ids(), media=NEW, name="new.wav", at_n=round(at_s * RATE), how=how, lane_ids=(1,))
     return after, place
 

@@ -66,7 +66,7 @@ def copy(project: Project, *, from_id: int, clip_ids: Iterable[int]) -> Project:
 def gathered(project: Project, clip_ids: Iterable[int]) -> Project:
     """What all clips of a lane are by tags of their own becomes the lane's tag, on the lanes of these clips.
 
-    Only lanes change whose clips with sound all have a tag of their own, the same one; those clips then take the lane's.
+    Only lanes change whose clips with sound all have a tag of their own, the same one; those then take the lane's.
     """
     wanted = set(clip_ids)
     lanes = []

@@ -1,8 +1,8 @@
 """Where a handed-off film ends: with its picture, with its mix, or at the out point; and what becomes of the rest.
 
-    picture  ████████████████████│
-    music    ░░░░░░░░░░░░░░░░░░░░│░░░░░░     picture   cut there, the music faded before it
-                                       │     mix       the last frame held, or black, until the music has ended
+picture  ████████████████████│
+music    ░░░░░░░░░░░░░░░░░░░░│░░░░░░     picture   cut there, the music faded before it
+                                   │     mix       the last frame held, or black, until the music has ended
 """
 
 from __future__ import annotations
@@ -54,7 +54,10 @@ def ends_of(project: Project) -> Ends:
     over = [(lane, clip) for lane, clip in heard if picture_n is not None and clip.stop_n > picture_n + SHORTEST_N]
     faded = tuple(dict.fromkeys(clip.name for lane, clip in over if lane.tag_of(clip) in FADED))
     return Ends(
-        picture_n, max((clip.stop_n for _, clip in heard), default=None), tuple(dict.fromkeys(c.name for _, c in over)), faded
+        picture_n,
+        max((clip.stop_n for _, clip in heard), default=None),
+        tuple(dict.fromkeys(c.name for _, c in over)),
+        faded,
     )
 
 
@@ -71,12 +74,14 @@ def span(project: Project, ending: Ending) -> tuple[int, int]:
 
 
 def ended(project: Project, stop_n: int, fade_n: int) -> Project:
-    """The project with nothing after a time: what is longer is cut there, music and atmosphere with a fade before it."""
+    """The project with nothing after a time: what is longer is cut there, music and atmosphere with a fade."""
     lanes = []
     for lane in project.lanes:
         sound = lane.kind is LaneKind.SOUND
         kept = (clip for clip in lane.clips if not sound or clip.start_n < stop_n)
-        lanes.append(replace(lane, clips=tuple(_shortened(lane, clip, stop_n, fade_n) if sound else clip for clip in kept)))
+        lanes.append(
+            replace(lane, clips=tuple(_shortened(lane, clip, stop_n, fade_n) if sound else clip for clip in kept))
+        )
     return replace(project, lanes=tuple(lanes))
 
 
@@ -102,7 +107,9 @@ def consequence(project: Project, ending: Ending, fade_s: float) -> str:
     if ending is Ending.RANGE:
         if project.in_n is None or project.out_n is None:
             return "There is no in and out point yet: set them under Lay out, Markers."
-        return f"The film is {_at(project.out_n - project.in_n)} long, from {_at(project.in_n)} to {_at(project.out_n)}."
+        return (
+            f"The film is {_at(project.out_n - project.in_n)} long, from {_at(project.in_n)} to {_at(project.out_n)}."
+        )
     longer_n = ends.longer_n
     if longer_n < -SHORTEST_N:
         return f"The film ends with its picture at {_at(ends.picture_n)}; its last {_s(-longer_n)} are silent."
@@ -129,4 +136,3 @@ def _at(time_n: int) -> str:
 
 def _s(time_n: int) -> str:
     return f"{time_n / RATE:.1f} s"
-

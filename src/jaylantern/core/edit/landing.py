@@ -1,5 +1,5 @@
-"""How a file that is brought in comes onto the timeline: where there is room, pushing along what is later, or over what is
-there.
+"""How a file that is brought in comes onto the timeline: where there is room, pushing along what is later, or over what
+is there.
 
     before   ├──a──┤├──b──┤        insert at │     ├─a┤├─new─┤├a┤├──b──┤
                   │                overwrite       ├─a┤├─new─┤├─b─┤
@@ -111,14 +111,14 @@ def _landed(before: Project, after: Project, stop_n: int) -> Landed:
 
 
 def lanes_for(project: Project, media: Media, chosen: int | None) -> tuple[int, ...]:
-    """The lanes a medium lands on when it is to be inserted or laid over: the one that was named, and for its other half
+    """The lanes a medium lands on when it is to be inserted or laid over: the one that was named, for its other half
     one whose clips are linked with those there; else the first of its kind."""
     first = {kind: next((lane.id for lane in project.lanes if lane.kind is kind), None) for kind in LaneKind}
     named = next((lane for lane in project.lanes if lane.id == chosen), None)
     if named is not None:
         links = {clip.link for clip in named.clips} - {None}
         kin = next((lane.id for lane in project.lanes if lane.kind is not named.kind and _linked(lane, links)), None)
-        first = {kind: None for kind in LaneKind} | {named.kind: named.id}
+        first = dict.fromkeys(LaneKind) | {named.kind: named.id}
         other = LaneKind.SOUND if named.kind is LaneKind.PICTURE else LaneKind.PICTURE
         first[other] = kin
     elif media.has_picture and first[LaneKind.PICTURE] is not None:
@@ -128,4 +128,3 @@ def lanes_for(project: Project, media: Media, chosen: int | None) -> tuple[int, 
 
 def _linked(lane: Lane, links: set[int | None]) -> bool:
     return any(clip.link in links for clip in lane.clips)
-

@@ -80,8 +80,8 @@ def place_media(
 ) -> Landed:
     """Put a medium on the timeline and among the project's media; answers where it came to lie.
 
-    It goes onto lanes of its own, or (`lane_ids`) after what is there on these; inserted or laid over on the lane that is
-    named, or on the first that fit.
+    It goes onto lanes of its own, or (`lane_ids`) after what is there on these; inserted or laid over on the lane that
+    is named, or on the first that fit.
     """
     landed = Landed((), at_n)
 

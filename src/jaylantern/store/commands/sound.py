@@ -85,7 +85,7 @@ def _tag_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
 
 
 def _tag_each(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
-    """Give each clip its tag in one step: suggestions that were accepted. What all clips of a lane get, the lane gets."""
+    """Give each clip its tag in one step: suggestions that were accepted. What all of a lane get, the lane gets."""
     wanted = values.get("tags")
     if not isinstance(wanted, Mapping) or not wanted:
         raise InvalidValue("Say which clip gets which tag.")

@@ -55,7 +55,8 @@ export class Timeline extends EventTarget {
       this._markChosen();
       this.draw();
     });
-    this._watch = new ResizeObserver(() => this._resize());
+    this._fit = oncePerFrame(() => this._resize()); // not at once: it would change what is being watched
+    this._watch = new ResizeObserver(this._fit);
     for (const each of [this._body, this._lanes]) this._watch.observe(each);
   }
 
@@ -74,6 +75,7 @@ export class Timeline extends EventTarget {
   destroy() {
     this._watch.disconnect();
     this.draw.cancel();
+    this._fit.cancel();
     this._element.replaceChildren();
   }
 
