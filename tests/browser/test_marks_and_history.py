@@ -36,6 +36,7 @@ def test_markers_are_set_named_dragged_gone_to_and_removed(page: Page, score):
         put_playhead(page, at_s * RATE)
         after(page, score, lambda: page.keyboard.press("m"))
     field = page.get_by_label(re.compile("Name of marker|Name of Marker")).first
+    field.click()
     field.fill("Storm")
     after(page, score, lambda: field.press("Enter"))
     assert [marker["name"] for marker in score()["markers"]] == ["Storm", "Marker 2"]
@@ -174,6 +175,8 @@ def press_all(page: Page) -> int:
         page.keyboard.press("+".join(PRESSED.get(part, part) for part in key.split("+")) if key != "+" else "+")
         if page.locator("#keys").is_visible() or page.locator(".menu, dialog[open], #history:not([hidden])").count():
             page.keyboard.press("Escape")
+        if page.evaluate("document.activeElement.matches('input, select')"):
+            page.keyboard.press("Escape")  # a panel that took the focus: back to the film
     return len(shown)
 
 

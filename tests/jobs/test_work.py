@@ -98,7 +98,10 @@ def test_a_job_that_broke_off_three_times_is_given_up(bench, db, project_id):
 
 
 def test_exports_refuse_what_cannot_be_made(bench, db, project_id, bring, song):
-    assert export(bench, db, project_id, "mix").message == "The timeline is empty: there is nothing to hand off."
+    assert (
+        export(bench, db, project_id, "mix").message
+        == "The timeline is empty: there is nothing to hand off. Bring in files first."
+    )
     bring(song)
     assert "tagged music" in export(bench, db, project_id, "music").message
     assert "no picture" in export(bench, db, project_id, "film").message

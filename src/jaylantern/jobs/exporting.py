@@ -98,7 +98,7 @@ def export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Progress)
     """Make the files asked for. What is made is whole or not there."""
     project, decided = bench.load(db, job.project_id)
     if not project.length_n:
-        raise Refused("The timeline is empty: there is nothing to hand off.")
+        raise Refused("The timeline is empty: there is nothing to hand off. Bring in files first.")
     folder = bench.export_folder(job.id)
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
@@ -109,7 +109,9 @@ def export(bench: Workbench, db: sqlite3.Connection, job: Job, report: Progress)
 def make(task: Task) -> str:
     """Make what is asked for in the task's folder; returns what the person should know of it."""
     if _bytes(task) > task.bench.free_bytes():
-        raise Refused("There is not enough room in the data folder for this file.")
+        raise Refused(
+            "There is not enough room in the data folder for this file. Free some, or remove what was made before."
+        )
     said = EXPORTS[task.wish.what](task)
     missing = sum(clip.media.missing for _, clip in task.project.placed())
     if missing and task.wish.what in (*SOUNDS, "film"):
@@ -184,7 +186,7 @@ def _stems(task: Task) -> str:
     there = {voice.tag for voice in task.programme.voices}
     wanted = {ALONE[variant]: variant for variant in STEMS if ALONE[variant] in there}
     if not wanted:
-        raise Refused("Nothing on the timeline is heard, so there are no stems.")
+        raise Refused("Nothing on the timeline is heard, so there are no stems. Unmute a lane first.")
     start_n, stop_n = task.span
     share = 0.75 if Tag.MUSIC in wanted else 1.0
 

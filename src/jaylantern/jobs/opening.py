@@ -70,7 +70,7 @@ def open_project(
         if not opening.untouched(db, project_id):
             raise Refused("A project opens as a project of its own. Drop its file on the shelf.")
         if archive is not None and archive.size_bytes > bench.free_bytes():
-            raise Refused(f"There is not enough room in the data folder for the media of {name}.")
+            raise Refused(f"There is not enough room in the data folder for the media of {name}. Free some first.")
         search = _Search(bench, db, project_id, archive, folders)
         here: dict[int, Here] = {}
         for i, (number, wanted) in enumerate(opened.wanted.items()):

@@ -106,7 +106,7 @@ def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter
     with atomic(db):
         said = opening.relink(bench, db, job.project_id, found, job.payload.get("relink", ""), name)
         if said is None and job.payload.get("relink"):
-            raise Refused(f"{name} is none of the files that are missing.")
+            raise Refused(f"{name} is none of the files that are missing. Bring it in as a new one instead.")
         if said is None:
             _place(db, job, found)
         _have_picture_made(bench, db, job.project_id, found, name)

@@ -148,7 +148,7 @@ def go_to(connection: sqlite3.Connection, project_id: int, edit_id: int) -> str:
             "SELECT label, undone FROM edit WHERE project_id = ? AND id = ?", (project_id, edit_id)
         ).fetchone()
         if row is None and edit_id != 0:
-            raise NotFound("That step is not in the history any more.")
+            raise NotFound("That step is not in the history any more. Open the history again.")
         undone = bool(row and row["undone"])
         way = redo if undone else undo
         beyond = "id <= ? AND undone = 1" if undone else "id > ? AND undone = 0"

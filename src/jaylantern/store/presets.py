@@ -67,7 +67,7 @@ def rename(connection: sqlite3.Connection, preset_id: int, name: object) -> None
     with atomic(connection):
         kept = get(connection, preset_id)
         if tidy.casefold() != kept.name.casefold() and _free(connection, tidy) != tidy:
-            raise Refused(f"There is a preset called {tidy} already.")
+            raise Refused(f"There is a preset called {tidy} already. Give this one another name.")
         connection.execute("UPDATE preset SET name = ? WHERE id = ?", (tidy, preset_id))
 
 

@@ -51,7 +51,7 @@ def get(connection: sqlite3.Connection, token: str) -> Take:
     """A take in hand. Raises NotFound."""
     row = connection.execute(f"SELECT {COLUMNS} FROM take WHERE token = ? AND {IN_HAND}", (token,)).fetchone()
     if row is None:
-        raise NotFound("That take is not in hand any more: it was kept or discarded.")
+        raise NotFound("That take is not in hand any more: it was kept or discarded. Undo brings a kept one back.")
     return Take(**row)
 
 

@@ -40,4 +40,4 @@ def remove(connection: sqlite3.Connection, target_id: int) -> None:
     """Forget one of one's own. Raises NotFound."""
     with atomic(connection):
         if not connection.execute("DELETE FROM target WHERE id = ?", (target_id,)).rowcount:
-            raise NotFound("That target is not there any more.")
+            raise NotFound("That target is not there any more. Open the table again.")

@@ -223,7 +223,7 @@ def _mix_matched(project: Project, want: Asked, levels: list[matching.Level]) ->
     loudness = bench().levels.mix(project).loudness
     now = loudness.integrated_lufs if want.by is By.LOUDNESS else loudness.true_peak_dbtp
     if not math.isfinite(now):
-        raise Refused("The mix is silent: there is nothing to match.")
+        raise Refused("The mix is silent: there is nothing to match. Unmute what is to be heard.")
     return shift(levels, want.target - now, by=want.by, ceiling_dbtp=project.settings.ceiling_dbtp)
 
 
@@ -251,7 +251,7 @@ def apply(project_id: int) -> ResponseReturnValue:
                 draft.put(replace(clip, gain_db=each.gain_db))
                 changed += 1
         if not changed:
-            raise Refused("All of that lies where it should already.")
+            raise Refused("All of that lies where it should already. Choose another target to change it.")
         clips = f"{changed} clip{'s' if changed > 1 else ''}"
         return f"Match {BYS[want.by]} of {clips} to {want.target:g} {UNITS[want.by]}", draft.finish()
 

@@ -65,7 +65,7 @@ def _asked(sent: dict[str, Any]) -> tuple[str, Any]:
         return found.name, found.settings
     ours = next((each for each in presets.OURS if each.name == sent.get("name")), None)
     if ours is None:
-        raise NotFound("That preset is not there any more.")
+        raise NotFound("That preset is not there any more. Open the card again.")
     return ours.name, ours.settings
 
 

@@ -39,7 +39,7 @@ class Gathered:
 def _gathered(project_id: int) -> Gathered:
     project = projects.load(db(), project_id)
     if not project.length_n:
-        raise Refused("The timeline is empty: there is nothing to report on.")
+        raise Refused("The timeline is empty: there is nothing to report on. Bring in files first.")
     decided, level, parts = bench().decided(project), bench().levels.mix(project), bench().levels.parts(project)
     lines = [
         report.line(passage, parts, dip_db=decided.dip_db(passage), clear_lu=clear)

@@ -139,7 +139,7 @@ def ignore(project_id: int) -> ResponseReturnValue:
         known = {each.media.id for each in media.of_project(db(), project_id)}
         known |= {clip.media.id for _, clip in project.placed()}
         if not wanted.isdecimal() or int(wanted) not in known:
-            raise NotFound("That file is not in the project any more.")
+            raise NotFound("That file is not in the project any more. Bring it in again.")
         suggestions.ignore(db(), project_id, [int(wanted)])
     return render_template("project/_clips.html", project=project, **context(project, decided))
 

@@ -71,7 +71,7 @@ def finish(token: str) -> ResponseReturnValue:
     take = takes.get(db(), token)
     path = bench().take_path(token)
     if take.media_id is not None:
-        raise Refused(f"{take.name} is finished already.")
+        raise Refused(f"{take.name} is finished already: keep or discard it.")
     peak = recording.write_wav(path, path.with_suffix(".wav"))
     takes.set_state(db(), token, "recorded")
     return jsonify({**_row(takes.get(db(), take.token)), "peak_db": round(max(amplitude_to_db(peak), -120.0), 1)})
@@ -85,7 +85,7 @@ def sound(token: str) -> ResponseReturnValue:
     if take.media_id is not None:
         path = bench().media_folder(media.get(db(), take.media_id).sha256) / "original"
     if not path.exists():
-        raise Refused("This take is still being recorded.")
+        raise Refused("This take is still being recorded. Stop it first.")
     return send_file(path, mimetype="audio/wav", conditional=True, max_age=0)
 
 
@@ -105,7 +105,7 @@ def keep(token: str) -> ResponseReturnValue:
         return jsonify(job=None)
     path = bench().take_path(token)
     if recording.received_n(path) < latency_n + SHORTEST_N:
-        raise Refused(f"{take.name} is too short to keep: less than a tenth of a second was spoken.")
+        raise Refused(f"{take.name} is too short to keep: less than a tenth of a second was spoken. Record it again.")
     recording.write_wav(path, bench().incoming(token))
     payload = {
         "token": token,

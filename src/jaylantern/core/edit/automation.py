@@ -29,7 +29,9 @@ def clip_at(project: Project, plan: Plan, lane: Lane, time_n: int) -> Clip:
     for clip in lane.clips:
         if clip.start_n <= time_n <= clip.stop_n and plan.key_of(lane, clip) is not None:
             return clip
-    raise Refused("No clip that gives way lies there, so there is no curve to set a point on.")
+    raise Refused(
+        "No clip that gives way lies there, so there is no curve to set a point on. Tag music and speech first."
+    )
 
 
 def pin_of(project: Project, pin_id: int) -> PointPin:
@@ -37,7 +39,7 @@ def pin_of(project: Project, pin_id: int) -> PointPin:
     for pin in project.point_pins:
         if pin.id == pin_id:
             return pin
-    raise NotFound("That point is not there any more.")
+    raise NotFound("That point is not there any more. Choose another.")
 
 
 def move(project: Project, plan: Plan, new_id: NewId, *, lane_id: int, points: Iterable[Moved]) -> Project:
@@ -121,7 +123,7 @@ def freeze(
         for time_n, gain_db in zip(points.time_n.tolist(), points.gain_db.tolist(), strict=True):
             made.append(PointPin(new_id(), clip.origin, time_n - clip.shift_n, round(gain_db, 3)))
     if not made:
-        raise Refused(f"Nothing on {lane.name} gives way, so there is no curve to freeze.")
+        raise Refused(f"Nothing on {lane.name} gives way, so there is no curve to freeze. Tag it as music first.")
     after = without_points(project, lane_id=lane_id)
     after = replace(after, point_pins=(*after.point_pins, *made))
     return lanes.change(after, lane_id=lane_id, frozen=True), len(made), worst

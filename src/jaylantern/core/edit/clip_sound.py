@@ -18,7 +18,7 @@ def sound_clips(project: Project, clip_ids: Iterable[int]) -> list[Clip]:
     """Of these clips and those linked with them the ones on sound lanes. Raises Refused if there are none."""
     found = [clip for lane, clip in together(project, clip_ids) if lane.kind is LaneKind.SOUND]
     if not found:
-        raise Refused("What is chosen lies on picture lanes and has no sound to set.")
+        raise Refused("What is chosen lies on picture lanes and has no sound to set. Choose its sound on a lane below.")
     return found
 
 

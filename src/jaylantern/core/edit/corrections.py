@@ -26,7 +26,7 @@ NO_KEY = "There is nobody who could speak there: no clip that others give way to
 def passage_of(plan: Plan, index: object) -> Passage:
     """A passage by its place in the list. Raises NotFound."""
     if isinstance(index, bool) or not isinstance(index, int) or not 0 <= index < len(plan.passages):
-        raise NotFound("That passage is not there any more.")
+        raise NotFound("That passage is not there any more. Choose another.")
     return plan.passages[index]
 
 
@@ -134,7 +134,7 @@ def join(project: Project, plan: Plan, new_id: NewId, *, index: int) -> Project:
     """Make one passage of this and the next. Raises Refused for the last, or where no clip lies over the pause."""
     passage = passage_of(plan, index)
     if index + 1 >= len(plan.passages):
-        raise Refused("There is no passage after this one to join it with.")
+        raise Refused("There is no passage after this one to join it with. Choose an earlier one.")
     after = plan.passages[index + 1]
     spans = (passage.stop_n, after.start_n)
     clips = [clip for _, clip in passages.key_clips(project)]
@@ -205,7 +205,7 @@ def lift_pin(project: Project, *, pin_id: int) -> Project:
         for name in ("speech_pins", "dip_pins", "point_pins")
     }
     if all(len(pins) == len(getattr(project, name)) for name, pins in kept.items()):
-        raise NotFound("That pin is not there any more.")
+        raise NotFound("That pin is not there any more: it was lifted.")
     return replace(project, **kept)
 
 

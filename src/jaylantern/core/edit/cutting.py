@@ -39,7 +39,9 @@ def split(project: Project, new_id: NewId, *, at_n: int, clip_ids: Iterable[int]
     found = list(project.placed()) if clip_ids is None else together(project, clip_ids)
     under = [(lane, clip) for lane, clip in found if clip.start_n < at_n < clip.stop_n]
     if not under:
-        raise Refused("Nothing to split: the playhead stands inside none of these clips.")
+        raise Refused(
+            "Nothing to split: the playhead stands inside none of these clips. Put it inside one, or split all lanes."
+        )
     draft = Draft(project)
     _split(draft, new_id, under, at_n)
     return draft.finish()
@@ -82,8 +84,8 @@ def trim(project: Project, *, clip_ids: Iterable[int], edge: Edge, by_n: int) ->
     if by_n and not moved:
         where = "before its start" if edge is Edge.START else "after its end"
         outward = (by_n < 0) == (edge is Edge.START)
-        reason = f"has nothing more {where}" if outward else "can't be made any shorter"
-        raise Refused(f"{group[0][1].name} {reason}.")
+        reason = f"has nothing more {where}: slip it" if outward else "can't be made any shorter: delete it"
+        raise Refused(f"{group[0][1].name} {reason} instead.")
     draft = Draft(project)
     for _, clip in group:
         begin_n, end_n = (moved, 0) if edge is Edge.START else (0, moved)
@@ -123,7 +125,9 @@ def slip(project: Project, *, clip_ids: Iterable[int], by_n: int) -> Project:
     high = min(clip.media.length_n - clip.offset_n - clip.length_n for _, clip in group)
     moved = _within(by_n, low, high)
     if by_n and not moved:
-        raise Refused(f"{group[0][1].name} has no more media {'after' if by_n > 0 else 'before'} what it shows.")
+        raise Refused(
+            f"{group[0][1].name} has no more media {'after' if by_n > 0 else 'before'} what it shows. Trim it first."
+        )
     draft = Draft(project)
     for _, clip in group:
         draft.put(replace(clip, offset_n=clip.offset_n + moved))
@@ -158,12 +162,12 @@ def close_gaps(project: Project, *, lane_id: int | None = None) -> Project:
     if lane_id is None:
         gone = ripple.between(_spans(clip for _, clip in project.placed()))
         if not len(gone):
-            raise Refused("There is no gap that goes through all lanes.")
+            raise Refused("There is no gap that goes through all lanes. Choose a clip to close those of its lane.")
         return ripple.close_all(draft, gone)
     lane = lane_of(project, lane_id)
     gone = ripple.between(_spans(lane.clips))
     if not len(gone):
-        raise Refused(f"There is no gap on lane {lane.name}.")
+        raise Refused(f"There is no gap on lane {lane.name}: nothing has to be closed.")
     ripple.close_lanes(draft, {lane.id: gone})
     return draft.finish()
 

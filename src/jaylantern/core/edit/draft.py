@@ -20,7 +20,7 @@ def lane_of(project: Project, lane_id: object) -> Lane:
     for lane in project.lanes:
         if lane.id == lane_id:
             return lane
-    raise NotFound("That lane is not there any more.")
+    raise NotFound("That lane is not there any more. Undo brings it back.")
 
 
 def clip_of(project: Project, clip_id: object) -> tuple[Lane, Clip]:
@@ -28,7 +28,7 @@ def clip_of(project: Project, clip_id: object) -> tuple[Lane, Clip]:
     for lane, clip in project.placed():
         if clip.id == clip_id:
             return lane, clip
-    raise NotFound("That clip is not there any more.")
+    raise NotFound("That clip is not there any more. Undo brings it back.")
 
 
 def together(project: Project, clip_ids: Iterable[int]) -> list[tuple[Lane, Clip]]:
@@ -36,7 +36,7 @@ def together(project: Project, clip_ids: Iterable[int]) -> list[tuple[Lane, Clip
     wanted = set(clip_ids)
     here = {clip.id: clip for _, clip in project.placed()}
     if wanted - here.keys():
-        raise NotFound("A clip of these is not there any more.")
+        raise NotFound("A clip of these is not there any more. Choose them again.")
     if not wanted:
         raise Refused("No clip is chosen. Click one on the timeline first.")
     links = {here[number].link for number in wanted} - {None}
@@ -78,7 +78,9 @@ class Draft:
         after = before if lane_id is None else lane_id
         assert after is not None
         if clip.stop_n > LARGEST_N:
-            raise Refused(f"{clip.name} would end beyond 24 hours, where the timeline does.")
+            raise Refused(
+                f"{clip.name} would end beyond 24 hours, where the timeline does. Trim it or move it earlier."
+            )
         if before is not None:
             self.drop(clip.id)
         self._touched.add(after)
@@ -117,8 +119,10 @@ def check(lane: Lane) -> None:
         if clip.start_n >= before.stop_n:
             continue
         if lane.kind is LaneKind.PICTURE:
-            raise Refused(f"{clip.name} would lie over {before.name} on lane {lane.name}. Pictures can't overlap.")
+            raise Refused(f"{clip.name} would lie over {before.name}. Pictures can't overlap: use another lane.")
         if clip.start_n == before.start_n or clip.stop_n <= before.stop_n:
-            raise Refused(f"{clip.name} and {before.name} would lie wholly over each other on lane {lane.name}.")
+            raise Refused(
+                f"{clip.name} and {before.name} would lie wholly over each other on {lane.name}. Use another lane."
+            )
         if i > 1 and lane.clips[i - 2].stop_n > clip.start_n:
             raise Refused(f"Three clips would sound at once on lane {lane.name}. Use another lane for {clip.name}.")

@@ -73,7 +73,7 @@ def unlink(project: Project, *, clip_ids: Iterable[int]) -> Project:
     """Let linked clips be moved and cut each for itself. Raises Refused if none is linked."""
     group = [clip for _, clip in together(project, clip_ids) if clip.link is not None]
     if not group:
-        raise Refused("None of these clips is linked with another.")
+        raise Refused("None of these clips is linked with another: they act for themselves already.")
     draft = Draft(project)
     for clip in group:
         draft.put(replace(clip, link=None))

@@ -13,7 +13,7 @@ from jaylantern.errors import NotFound, Refused
 def add(project: Project, new_id: NewId, *, time_n: int, name: str) -> Project:
     """A new marker. Raises Refused where one stands already."""
     if any(marker.time_n == time_n for marker in project.markers):
-        raise Refused("A marker stands here already.")
+        raise Refused("A marker stands here already. Move the playhead, or give that one another name.")
     return _ordered(project, (*project.markers, Marker(new_id(), time_n, name)))
 
 
@@ -22,7 +22,7 @@ def marker_of(project: Project, marker_id: object) -> Marker:
     for marker in project.markers:
         if marker.id == marker_id:
             return marker
-    raise NotFound("That marker is not there any more.")
+    raise NotFound("That marker is not there any more. Undo brings it back.")
 
 
 def change(project: Project, *, marker_id: int, **changed: Any) -> Project:

@@ -27,7 +27,7 @@ def move(
     ranks = [alike.index(lane.id) for lane, clip in group if lane.kind is kind and clip.id in chosen]
     down = max(-min(ranks), min(lanes_by, len(alike) - 1 - max(ranks))) if ranks else 0
     if (by_n or lanes_by) and not shift and not down:
-        raise Refused("There is no room to move there.")
+        raise Refused("There is no room to move there. Add a lane first, or move them the other way.")
     draft = Draft(project)
     for lane, clip in group:
         to_id = alike[alike.index(lane.id) + down] if lane.kind is kind and clip.id in chosen else lane.id
@@ -121,7 +121,7 @@ def place_on(project: Project, new_id: NewId, *, media: Media, name: str, at_n: 
     """Put a medium's picture or sound, as the lane takes, onto a lane. Raises Refused if it has none."""
     lane = lane_of(project, lane_id)
     if not (media.has_picture if lane.kind is LaneKind.PICTURE else media.has_sound):
-        raise Refused(f"{name} has no {lane.kind} for lane {lane.name}.")
+        raise Refused(f"{name} has no {lane.kind} for lane {lane.name}. Choose a lane that takes what it has.")
     draft = Draft(project)
     draft.put(Clip(new_id(), name, media, at_n, 0, media.length_n), lane.id)
     return draft.finish()

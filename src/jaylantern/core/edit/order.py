@@ -28,7 +28,7 @@ def raise_lane(project: Project, *, lane_id: int) -> Project:
         raise Refused("A picture lane has no perch: only what sounds gives way or is given way to.")
     name = perch_of_lane(lane_id)
     if name in project.perches:
-        raise Refused(f"{lane.name} has a perch of its own already.")
+        raise Refused(f"{lane.name} has a perch of its own already. Move that one.")
     tag = lane.main_tag
     at = project.perches.index(tag) if tag in project.perches else 0
     perches = (*project.perches[:at], name, *project.perches[at:])

@@ -78,6 +78,6 @@ def cut(project: Project, new_id: NewId, pauses: Pauses, *, all_lanes: bool) -> 
     The new ends get a fade of 5 ms.
     """
     if not len(pauses.spans):
-        raise Refused("There is no pause as long as that in the chosen clips.")
+        raise Refused("There is no pause as long as that in the chosen clips. Look for shorter ones.")
     close = cutting.Ripple.ALL if all_lanes else cutting.Ripple.LANE
     return cutting.cut_out(project, new_id, spans=pauses.spans, lane_ids=pauses.lane_ids, close=close, edge_n=EDGE_N)

@@ -88,7 +88,7 @@ export class FigureField {
 
   _key(event) {
     if (event.key === "Enter") done(this.field); // what was typed is sent by then
-    if (event.key === "Escape") {
+    if (event.key === "Escape" && this._typing) {
       event.stopPropagation();
       this._typing = false;
       this.show(this._value);

@@ -65,7 +65,12 @@ export class Keys extends EventTarget {
   }
 
   _press(event) {
-    if (event.defaultPrevented || document.querySelector("dialog[open]") || typing(event)) return;
+    if (event.defaultPrevented || document.querySelector("dialog[open]")) return;
+    if (event.key === "Escape" && event.target.matches?.("input, select") && !document.querySelector(".drop-card:not([hidden])")) {
+      document.querySelector(".tl-rows").focus({ preventScroll: true }); // out of the field, back to the film
+      return;
+    }
+    if (typing(event)) return;
     const row = this._bound.get(nameOf(event));
     if (!row || !allowed(row.id, event.target)) return;
     event.preventDefault();
