@@ -56,11 +56,28 @@ class Decided:
 
     project: Project
     plan: Plan
-    clear_lu: list[float]
-    speech_lufs: float
-    match_db: float  # what makes the plain mix as loud as the ducked one
     sounding: Sounding
-    true_peaks: Mapping[int, float]
+    facts: Mapping[int, MediaFacts]
+
+    @cached_property
+    def power(self) -> clearance.Powers:
+        """What sounds, step by step; worked out when something is first weighed."""
+        return clearance.powers(self.project, self.plan, {number: fact.power for number, fact in self.facts.items()})
+
+    @cached_property
+    def clear_lu(self) -> list[float]:
+        """By how many LU speech stands above the rest in each passage."""
+        return clearance.per_passage(self.plan, self.power.speech, self.power.rest)
+
+    @cached_property
+    def speech_lufs(self) -> float:
+        """Gated loudness of all dialogue."""
+        return clearance.speech_lufs(self.power.speech)
+
+    @property
+    def match_db(self) -> float:
+        """What makes the plain mix as loud as the ducked one."""
+        return self.power.match_db
 
     @cached_property
     def programme(self) -> mix.Programme:
@@ -71,7 +88,8 @@ class Decided:
     def findings(self) -> list[checkup.Finding]:
         """The check-up; worked out when it is first looked at."""
         plan, sounding = self.plan, self.sounding
-        return checkup.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, self.true_peaks)
+        peaks = {number: fact.true_peak for number, fact in self.facts.items()}
+        return checkup.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks)
 
     @property
     def talk_n(self) -> int:
@@ -135,15 +153,11 @@ def _speech_of(track: VoiceTrack, sensitivity: float) -> Intervals:
 
 
 def decide(project: Project, facts: Mapping[int, MediaFacts]) -> Decided:
-    """Speech → passages → duck plan → gain curves, and what they are worth. `facts` by media number."""
+    """Speech → passages → duck plan → gain curves; their worth when it is asked for. `facts` by media number."""
     sounding = sounding_of(project, facts)
     rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
     plan = replace(make_plan(project, sounding), rides=rides)
-    power = clearance.powers(project, plan, {number: fact.power for number, fact in facts.items()})
-    clear = clearance.per_passage(plan, power.speech, power.rest)
-    loud = clearance.speech_lufs(power.speech)
-    peaks = {number: fact.true_peak for number, fact in facts.items()}
-    return Decided(project, plan, clear, loud, power.match_db, sounding, peaks)
+    return Decided(project, plan, sounding, facts)
 
 
 def sounding_of(project: Project, facts: Mapping[int, MediaFacts]) -> Sounding:

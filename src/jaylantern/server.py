@@ -17,7 +17,7 @@ from jaylantern.web import create_app
 from jaylantern.workbench import Workbench, default_data
 
 HOST = "127.0.0.1"
-THREADS = 8
+THREADS = 16  # a page that is opened asks for sixty small files at once
 LARGEST_BODY = 64 * 1024 * 1024
 
 

@@ -69,4 +69,4 @@ def fetch(job_id: int, number: int) -> ResponseReturnValue:
     made = files(jobs.get(db(), job_id))
     if number >= len(made):
         raise NotFound("That file is not there any more. Make it again under Hand off.")
-    return send_file(made[number], as_attachment=True, download_name=made[number].name)
+    return send_file(made[number], as_attachment=True, download_name=made[number].name, max_age=0)

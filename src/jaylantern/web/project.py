@@ -135,7 +135,8 @@ def part(project_id: int, name: str) -> ResponseReturnValue:
     """One panel of the page, as it is now."""
     if name not in FRAGMENTS:
         raise NotFound(f"There is no panel called {name[:40]!r}.")
-    return render_template(FRAGMENTS[name], **_context(project_id, name))
+    rest = name == "clips" and "from" in request.args  # the rows that follow those that are there
+    return render_template("project/_clip_rows.html" if rest else FRAGMENTS[name], **_context(project_id, name))
 
 
 @blueprint.get("/score")

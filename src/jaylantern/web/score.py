@@ -34,7 +34,7 @@ View = tuple[int, int] | None
 
 def scored(project_id: int, **more: Any) -> ResponseReturnValue:
     """The score as an answer, with something more in it."""
-    return jsonify({**score(db(), bench(), project_id, in_view()), **more})
+    return jsonify({**score(db(), bench(), project_id, in_view(), weighed="lean" not in request.args), **more})
 
 
 def in_view() -> View:
@@ -45,8 +45,13 @@ def in_view() -> View:
     return (from_n, to_n) if from_n < to_n <= from_n + FINE_N else None
 
 
-def score(db: sqlite3.Connection, bench: Workbench, project_id: int, view: View = None) -> dict[str, Any]:
-    """Everything the page draws of a project, as values fit for JSON. Times are samples at 48 kHz."""
+def score(
+    db: sqlite3.Connection, bench: Workbench, project_id: int, view: View = None, *, weighed: bool = True
+) -> dict[str, Any]:
+    """Everything the page draws of a project, as values fit for JSON. Times are samples at 48 kHz.
+
+    `weighed`: with what makes plain as loud as ducked, which takes longer than all the rest.
+    """
     project, decided = bench.load(db, project_id)
     plan, steps = decided.plan, edits.steps(db, project_id)
     media = {c.media.id: c.media for _, c in project.placed()}
@@ -70,16 +75,12 @@ def score(db: sqlite3.Connection, bench: Workbench, project_id: int, view: View 
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
         "lanes": [_lane(lane, plan) for lane in project.lanes],
         "media": {str(number): _medium(bench, each) for number, each in media.items()},
-        "passages": [
-            _passage(passage, dip, lu)
-            for passage, dip, lu in zip(plan.passages, plan.dips, decided.clear_lu, strict=True)
-        ],
+        "passages": [_passage(passage, dip) for passage, dip in zip(plan.passages, plan.dips, strict=True)],
         "speech": plan.speech.tolist(),
         "curves": curves_in(plan, view),
         "leading": _name(plan.leading_key) if plan.leading_key else None,
-        "speech_lufs": _number(decided.speech_lufs),
         "transfer": _transfer(project.settings) if project.settings.mode is Mode.COMPRESSOR else None,
-        "match_db": round(decided.match_db, 2),
+        **({"match_db": round(decided.match_db, 2)} if weighed else {}),
     }
 
 
@@ -107,13 +108,12 @@ def _transfer(settings: Settings) -> dict[str, Any]:
     return {"level_db": level.tolist(), "gain_db": np.round(settings.output_db - reduction, 2).tolist()}
 
 
-def _passage(passage: Passage, dip: Dip, clear_lu: float) -> dict[str, Any]:
+def _passage(passage: Passage, dip: Dip) -> dict[str, Any]:
     """`own` is what its dip has of its own, `touched` whether its extent was corrected by hand."""
     own = {"own": dict(passage.own.values), "none": passage.own.none} if passage.pin else {}
     return {
         "start_n": passage.start_n,
         "stop_n": passage.stop_n,
-        "clear_lu": _number(clear_lu),
         "dip": vars(dip),
         **own,
         **({"touched": True} if passage.touched else {}),
@@ -149,7 +149,21 @@ def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[
     """`curve` names the curve it follows, None if none. `heard_in_n` and `heard_out_n` are the fades as they sound:
     where clips overlap, as long as the overlap.
     """
-    key = plan.key_of(lane, clip)
+    key, ride = plan.key_of(lane, clip), plan.rides.get(clip.id)
+    role = pecking.order_of(plan.project).role(lane, clip)
+    around = (lane.tag, faded_n, key, role)
+    kept = clip.__dict__  # a clip that nothing has touched is told as before
+    if ride is None and kept.get("told_with") == around:
+        return kept["told"]
+    told = _clip_told(lane, clip, faded_n, key, role, ride)
+    if ride is None:
+        kept["told_with"], kept["told"] = around, told
+    return told
+
+
+def _clip_told(
+    lane: Lane, clip: Clip, faded_n: tuple[int, int], key: CurveKey | None, role: pecking.Role, ride: Curve | None
+) -> dict[str, Any]:
     return {
         "id": clip.id,
         "media_id": clip.media.id,
@@ -170,9 +184,9 @@ def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[
         "heard_in_n": faded_n[0],
         "heard_out_n": faded_n[1],
         "bystander": clip.bystander,
-        "role": pecking.order_of(plan.project).role(lane, clip),
+        "role": role,
         "curve": None if key is None else _name(key),
-        "ride": _ride(plan.rides.get(clip.id)),
+        "ride": _ride(ride),
         "own_trigger": clip.trigger,
         "own_level_db": clip.level_db,
     }

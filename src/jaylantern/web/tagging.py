@@ -19,10 +19,13 @@ from jaylantern.core.suggest import Suggestion
 from jaylantern.errors import NotFound
 from jaylantern.pipeline import Decided
 from jaylantern.store import media, suggestions
+from jaylantern.store.commands.asked import MOST_CLIPS
 from jaylantern.web.connection import bench, db
+from jaylantern.web.fields import argument
 
 blueprint = Blueprint("tagging", __name__, url_prefix="/projects/<int:project_id>")
 ROLE_WORDS = {Role.KEY: "on top", Role.YIELDS: "gives way", Role.BOTH: "both", Role.OUTSIDE: "outside"}
+ROWS_AT_ONCE = 100
 MOST_BUTTONS = 3
 MOST_REMEDIES = 8
 
@@ -113,10 +116,12 @@ def context(project: Project, decided: Decided) -> dict[str, Any]:
     find, only, sort = (request.values.get(name, "")[:80] for name in ("find", "only", "sort"))
     looked = find.strip().casefold()
     kept = [r for r in rows if _kept(r, only) and looked in f"{r.clip.name} {r.lane.name}".casefold()]
+    ordered, first = sorted(kept, key=ORDERS.get(sort, ORDERS["lane"])), _first_row()
     missing = [finding for finding in decided.findings if finding.missing]
     return {
         "all_clips": len(rows),
-        "clip_rows": sorted(kept, key=ORDERS.get(sort, ORDERS["lane"])),
+        "clip_rows": ordered[first : first + ROWS_AT_ONCE],
+        "next_row": first + ROWS_AT_ONCE if len(ordered) > first + ROWS_AT_ONCE else None,
         "suggested": {str(row.clip.id): row.suggestion.tag for row in rows if row.suggestion},
         "ignored": len(quiet),
         "remedies": [
@@ -125,6 +130,11 @@ def context(project: Project, decided: Decided) -> dict[str, Any]:
         ],
         "more_missing": max(0, len(missing) - MOST_REMEDIES),
     }
+
+
+def _first_row() -> int:
+    """From which row on the list is asked for."""
+    return argument("from", low=0, high=MOST_CLIPS) if "from" in request.args else 0
 
 
 @blueprint.post("/suggestions/ignore")

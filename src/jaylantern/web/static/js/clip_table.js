@@ -6,7 +6,7 @@ export class ClipTable {
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
     choice.addEventListener("change", () => this.show({ follow: true }), options);
-    document.body.addEventListener("htmx:afterSwap", (event) => event.target === element && this.show({ follow: false }), options);
+    document.body.addEventListener("htmx:afterSwap", (event) => element.contains(event.target) && this.show({ follow: false }), options);
     element.addEventListener("click", (event) => this._click(event), options);
     element.addEventListener("keydown", (event) => this._key(event), options);
     this.show({ follow: true });

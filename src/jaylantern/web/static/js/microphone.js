@@ -4,8 +4,8 @@ import { ask } from "./api.js";
 
 export const STAND_IN = "stand-in";
 export const STAND_IN_S = 0.12; // how late the stand-in is: what it says and hears arrives so much later
-const TAKE_URL = "/static/stand-in/take.flac";
-const WORKLET_URL = "/static/js/take_worklet.js";
+const TAKE_URL = new URL("../stand-in/take.flac", import.meta.url);
+const WORKLET_URL = new URL("take_worklet.js", import.meta.url);
 const prepared = new WeakSet();
 
 /** The microphones there are, the stand-in last. @returns {Promise<Array<{id: string, name: string}>>} */

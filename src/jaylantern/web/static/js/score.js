@@ -20,6 +20,7 @@ export class Score extends EventTarget {
     this.url = `/projects/${project_id}`;
     this.doc = null;
     this.views = []; // functions that answer what is looked at closely, as `viewed` says it; the first one counts
+    this.weighed = false; // is it to be known what makes plain as loud as ducked?
     this._waiting = new Map();
     this._line = Promise.resolve();
     this._others = new BroadcastChannel(WINDOWS);
@@ -44,7 +45,9 @@ export class Score extends EventTarget {
   /** An address of the project, with what is in view: of long curves the rest is only outlined. */
   _at(path) {
     const view = this.inView();
-    return `${this.url}/${path}${view ? `?from_n=${view[0]}&to_n=${view[1]}` : ""}`;
+    const asked = new URLSearchParams(view ? { from_n: view[0], to_n: view[1] } : {});
+    if (!this.weighed) asked.set("lean", "1");
+    return `${this.url}/${path}${asked.size ? `?${asked}` : ""}`;
   }
 
   /** Something else is in view: fetch what is outlined there, when the view has come to rest. */

@@ -3,7 +3,7 @@
 import { fitted } from "./canvas.js";
 import { gainAt } from "./curve.js";
 import { openMenu } from "./menu.js";
-import { say } from "./said.js";
+import { say, saying } from "./said.js";
 import { RATE, amplitude, clock, figure } from "./units.js";
 import { faster } from "./windows.js";
 
@@ -91,7 +91,11 @@ export class Transport {
     openMenu({ x: box.left, y: box.bottom + 4 }, items, "What is heard");
   }
 
-  match() {
+  async match() {
+    if (!this.score.weighed) {
+      this.score.weighed = true;
+      await saying(() => this.score.load());
+    }
     this.player.setMatched(!this.player.matched);
     const by = Math.abs(this.score.doc.match_db);
     say(this.player.matched ? `Ducked and plain are played equally loud: ${figure(by, 1)} dB are evened out.` : "Ducked and plain are played as they are.");
