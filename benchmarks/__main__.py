@@ -16,6 +16,7 @@ from benchmarks import material, ours, yardstick
 from jaylantern.memory import keep_freed_memory
 
 RUNS = 3
+HALF_N = 150 * 48_000  # two and a half minutes
 
 
 def timed(work: Callable[[], object]) -> float:
@@ -158,6 +159,17 @@ def compressor(folder: Path, minutes: int) -> None:
     squeeze.measure(folder, say, minutes=minutes)
 
 
+def forms(folder: Path, minutes: int) -> None:
+    """Sound files of two and a half minutes: MP3 against AAC, the render included."""
+    talk, bed = written(folder, 3)
+    one, two = ours.to_raw(talk, folder / "one.raw"), ours.to_raw(bed, folder / "two.raw")
+    mp3, aac = side_by_side(
+        lambda: ours.render(one, two, folder / "out.mp3", measure=True, form="mp3", length_n=HALF_N),
+        lambda: ours.render(one, two, folder / "out.m4a", measure=True, form="m4a", length_n=HALF_N),
+    )
+    say("export of 2:30 as MP3 : as AAC", f"{mp3 / aac:.2f}  ({mp3:.2f} s : {aac:.2f} s)", "≤ 2")
+
+
 MATERIAL: Path | None = None
 ALL = {
     "analysis": analysis,
@@ -171,6 +183,7 @@ ALL = {
     "suggestions": suggestions,
     "detection": detection,
     "compressor": compressor,
+    "forms": forms,
 }
 
 

@@ -84,13 +84,15 @@ def to_raw(path: Path, target: Path) -> SoundStore:
     return SoundStore(target, dtype, channels, count)
 
 
-def render(speech: SoundStore, music: SoundStore, out: Path, *, measure: bool = False) -> None:
-    """Ducked music and speech, mixed, limited, written as 24-bit WAV; measured on the way, as an export is, or not."""
+def render(
+    speech: SoundStore, music: SoundStore, out: Path, *, measure: bool = False, form: str = "wav24", length_n: int = 0
+) -> None:
+    """Ducked music and speech, mixed, limited, written as a file; measured on the way, as an export is, or not."""
     minutes = speech.length_n / RATE / 60
     ducked = curve(max(1, round(minutes * 8)), minutes, Settings())
     stores = {1: speech, 2: music}
     programme = Programme(
-        speech.length_n,
+        length_n or speech.length_n,
         (
             Voice(1, 0, speech.length_n, 0, 1.0, Tag.DIALOGUE, None),
             Voice(2, 0, music.length_n, 0, 1.0, Tag.MUSIC, ducked),
@@ -99,5 +101,7 @@ def render(speech: SoundStore, music: SoundStore, out: Path, *, measure: bool = 
     )
     wanted = handoff.whole_of(programme, Reading(stores), Variant.DUCKED)
     out.unlink(missing_ok=True)  # a new file, as for the yardstick
-    form, about = FORMS["wav24"], Bext("", "2026-01-01", "12:00:00")
-    handoff.write_render(out, wanted, lambda share, doing: None, form=form, rate=RATE, bext=about, measure=measure)
+    about = Bext("", "2026-01-01", "12:00:00")
+    handoff.write_render(
+        out, wanted, lambda share, doing: None, form=FORMS[form], rate=RATE, bext=about, measure=measure
+    )

@@ -69,6 +69,15 @@ class About:
         return self.sound_n > 0
 
     @property
+    def frame_width(self) -> int:
+        """How wide one small frame of the strip is, in pixels at a height of 72."""
+        return pictures.thumb_width(self.width, self.height) if self.height else 128
+
+    def frame_at(self, number: int) -> int:
+        """Where a small frame begins in the strip, in pixels; the last one where there are fewer."""
+        return self.frame_width * max(0, min(number, self.thumbs - 1))
+
+    @property
     def has_picture(self) -> bool:
         """Is there a moving picture in it?"""
         return self.fps > 0

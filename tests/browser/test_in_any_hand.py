@@ -321,6 +321,18 @@ def test_the_focus_stays_when_what_had_it_is_gone(page, score):
     assert focused(page) == "undo"
 
 
+def test_escape_gives_up_what_was_typed_into_a_name(page, score):
+    name = score()["name"]
+    field = page.locator("#film-name")
+    field.click()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("Never meant")
+    page.keyboard.press("Escape")
+    expect(field).to_have_value(name)
+    assert focused(page) != "BODY"
+    assert score()["name"] == name
+
+
 def test_panels_opened_by_key_take_the_focus(page):
     page.keyboard.press("p")
     expect(page.locator("#pause-longest")).to_be_focused()

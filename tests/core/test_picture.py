@@ -2,10 +2,11 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from jaylantern.core.model import LaneKind, Tag
-from jaylantern.core.picture import between_frames, pieces, uncut, why_anew
+from jaylantern.core.picture import between_frames, on_frames, pieces, uncut, why_anew
 from jaylantern.core.timebase import RATE
 from tests.build import clip, lane, media, project
 
@@ -70,3 +71,13 @@ def test_cuts_between_frames_are_found_at_29_97(offset_n, length_n, between):
     made = replace(clip(1, FILM), start_n=5 * RATE, offset_n=offset_n, length_n=length_n)
     found = between_frames(project(picture(1, made)), lambda media: 30000 / 1001)
     assert found == [{"start": made.start_n, "stop": made.stop_n}[each] for each in between]
+
+
+def test_pauses_are_cut_out_of_a_linked_picture_on_its_frames():
+    """At 29.97 frame k begins at round(1601.6 k); sound that no picture is linked with is cut where it was asked."""
+    film = replace(clip(1, FILM, link=7), start_n=0, offset_n=16_016, length_n=5 * RATE)  # frame 10 is at 0
+    made = project(picture(1, film), lane(2, Tag.DIALOGUE, clip(2, FILM, link=7), clip(3, FILM, start_s=20)))
+    spans = np.array([[10_000, 30_100], [40_000, 40_300]], np.int64)
+    fps = 30000 / 1001
+    assert on_frames(made, spans, {2}, lambda media: fps).tolist() == [[9610, 30430]]  # frames 6 and 19 later
+    assert on_frames(made, spans, {9}, lambda media: fps).tolist() == spans.tolist()

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from jaylantern.core.timebase import RATE
+from jaylantern.intake import About
 from jaylantern.media.film import Cut, Shot, write_cut_film, write_film
 from jaylantern.media.picture import write_preview, write_thumbs
 from jaylantern.media.probe import probe
@@ -123,6 +124,14 @@ def test_pixels_that_are_not_square_are_stretched(tmp_path, pixel, size):
 )
 def test_a_matrix_is_read_as_the_nearest_turn(matrix, turn):
     assert matrix_turn(matrix) == turn
+
+
+def test_a_card_shows_one_frame_of_any_shape():
+    """Small frames lie side by side, 72 pixels high; 16:9 is 128 wide, a phone held upright 40."""
+    wide, tall = About(1, width=1920, height=1080, thumbs=9), About(1, width=1080, height=1920, thumbs=2)
+    assert (wide.frame_width, wide.frame_at(2)) == (128, 256)
+    assert (tall.frame_width, tall.frame_at(2)) == (40, 40)  # the last there is
+    assert About(1, width=640, height=480, thumbs=1).frame_at(2) == 0
 
 
 def test_a_look_that_turns_changes_width_and_height():

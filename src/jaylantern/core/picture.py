@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+import numpy as np
+
+from jaylantern.core.intervals import Intervals
 from jaylantern.core.model import Clip, LaneKind, Media, Project
 from jaylantern.core.timebase import RATE
 
@@ -78,3 +81,24 @@ def between_frames(project: Project, fps_of: Callable[[Media], float]) -> list[i
             if fps and inside and abs(frames - round(frames)) > (0.5 + ROUNDING) * fps / RATE:
                 found.add(time_n)
     return sorted(found)
+
+
+def on_frames(
+    project: Project, spans: Intervals, lane_ids: Collection[int], fps_of: Callable[[Media], float]
+) -> Intervals:
+    """Stretches (n, 2) of timeline that are to be cut out of lanes, their ends brought to where frames begin of the
+    pictures that are cut along because they are linked with what lies there. Without such pictures they stay."""
+    links = {clip.link for lane, clip in project.placed() if lane.id in lane_ids} - {None}
+    films = [clip for _, clip in _clips(project) if clip.link in links]
+    found = [[_framed(films, int(time_n), fps_of) for time_n in span] for span in spans]
+    kept = [span for span in found if span[0] < span[1]]
+    return np.array(kept, np.int64).reshape(-1, 2)
+
+
+def _framed(films: Sequence[Clip], time_n: int, fps_of: Callable[[Media], float]) -> int:
+    """The beginning of the frame nearest to a time, of the first picture that is seen there: k = round(t·fps)."""
+    for clip in films:
+        fps = fps_of(clip.media)
+        if fps and clip.start_n <= time_n <= clip.stop_n:
+            return clip.shift_n + round(round((time_n - clip.shift_n) * fps / RATE) * RATE / fps)
+    return time_n

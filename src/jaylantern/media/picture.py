@@ -98,6 +98,11 @@ def write_thumbs(path: Path, *, source: Path, name: str) -> int:
     return len(found)
 
 
+def thumb_width(width: int, height: int) -> int:
+    """How wide a small frame of a picture of this shape is."""
+    return max(2, round(THUMB_HEIGHT * width / height / 2) * 2)
+
+
 def _thumb(film, stream, at_s: float) -> Image.Image | None:
     """The frame shown at a time, small; the key frame before it would be quicker but repeats itself."""
     film.seek(int(at_s / stream.time_base) + (stream.start_time or 0), stream=stream)
@@ -109,6 +114,5 @@ def _thumb(film, stream, at_s: float) -> Image.Image | None:
     if last is None:
         return None
     look = look_of(stream, last)
-    seen = look.size(last.width, last.height)
-    width = max(2, round(THUMB_HEIGHT * seen[0] / seen[1] / 2) * 2)
+    width = thumb_width(*look.size(last.width, last.height))
     return Upright(look, (width, THUMB_HEIGHT), "rgb24").frame(last).to_image()

@@ -115,13 +115,15 @@ class Brought:
     media: Media
     name: str
     is_take: bool
+    added_at: str
 
 
 def of_project(connection: sqlite3.Connection, project_id: int) -> list[Brought]:
     """The media of a project in the order they were brought in."""
     found = connection.execute(
-        "SELECT m.id, m.sha256, m.name, m.length_n, m.has_sound, m.has_picture, m.missing, p.name AS called, p.is_take"
-        " FROM project_media p JOIN media m ON m.id = p.media_id WHERE p.project_id = ? ORDER BY p.added_at, m.id",
+        "SELECT m.id, m.sha256, m.name, m.length_n, m.has_sound, m.has_picture, m.missing, p.name AS called,"
+        " p.is_take, p.added_at FROM project_media p JOIN media m ON m.id = p.media_id WHERE p.project_id = ?"
+        " ORDER BY p.added_at, m.id",
         (project_id,),
     )
-    return [Brought(media_from(row), row["called"], bool(row["is_take"])) for row in found]
+    return [Brought(media_from(row), row["called"], bool(row["is_take"]), row["added_at"]) for row in found]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, jsonify, request
 from flask.typing import ResponseReturnValue
 
+from jaylantern.core import picture
 from jaylantern.core.edit import pauses
 from jaylantern.core.edit.draft import NewId, named, together
 from jaylantern.core.edit.pauses import Pauses
@@ -27,7 +29,7 @@ def _find(project: Project, values: dict[str, Any]) -> Pauses:
     ids = asked.clip_ids(values)
     heard = [*project.sounding(), *together(project, ids)]
     media = {clip.media.id: clip.media for _, clip in heard if clip.media.has_sound}
-    return pauses.find(
+    found = pauses.find(
         project,
         {number: bench().speech(each, project.settings.sensitivity) for number, each in media.items()},
         clip_ids=ids,
@@ -35,6 +37,8 @@ def _find(project: Project, values: dict[str, Any]) -> Pauses:
         breath_n=ms_to_n(whole(values, "breath_ms", low=0, high=LONGEST_MS)),
         all_lanes=values.get("all_lanes") is True,
     )
+    spans = picture.on_frames(project, found.spans, found.lane_ids, lambda each: bench().about(each).fps)
+    return replace(found, spans=spans)
 
 
 @blueprint.get("")

@@ -49,8 +49,14 @@ def put(project_id: int, way: str) -> ResponseReturnValue:
 def card(project_id: int) -> ResponseReturnValue:
     """What a card shows once it is in view: a frame, length, glow strip."""
     project, decided = bench().load(db(), project_id)
+    picture = _picture(project)
     return render_template(
-        "shelf/_card.html", project=project, decided=decided, picture=_picture(project), strip=_strip(project, decided)
+        "shelf/_card.html",
+        project=project,
+        decided=decided,
+        picture=picture,
+        about=picture and bench().about(picture),
+        strip=_strip(project, decided),
     )
 
 

@@ -186,6 +186,10 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     if (in_n === null || out_n === null) say(`Set the in point (${keyOf("in")}) and the out point (${keyOf("out")}) first.`);
     else doIt("cut_out", { start_n: cutAt(null, in_n), stop_n: cutAt(null, out_n) });
   };
+  const stepBack = (way) => {
+    if (score.doc[way] === null) say(`There is nothing to ${way}.`);
+    else if (way === "redo" || page.mayUndo()) saying(() => score[way]());
+  };
   const tag = (value) => () => doIt("tag_clips", { clip_ids: chosen(), tag: value });
   const tagMenu = () => {
     if (!choice.clips.size) {
@@ -350,8 +354,8 @@ export function makeActions({ score, choice, player, timeline, transport, page }
     { id: "tray-double", keys: "Alt+Shift+T", says: "Tray twice as high, or as usual", group: "View", run: () => page.doubleTray() },
     { id: "keys", keys: "?", says: "This list", group: "View", run: () => page.showKeys() },
 
-    { id: "undo", keys: "Ctrl+Z", says: "Undo", group: "History", run: () => page.mayUndo() && saying(() => score.undo()) },
-    { id: "redo", keys: "Ctrl+Shift+Z or Ctrl+Y", says: "Do again what was undone", group: "History", run: () => saying(() => score.redo()) },
+    { id: "undo", keys: "Ctrl+Z", says: "Undo", group: "History", run: () => stepBack("undo") },
+    { id: "redo", keys: "Ctrl+Shift+Z or Ctrl+Y", says: "Do again what was undone", group: "History", run: () => stepBack("redo") },
     { id: "history", keys: "Y", says: "History", group: "History", run: () => page.showHistory() },
   ];
 

@@ -29,6 +29,7 @@ export class Keys extends EventTarget {
       this._list.replaceChildren();
     });
     document.addEventListener("keydown", (event) => this._press(event));
+    document.addEventListener("focusin", ({ target }) => (this._entered = target.matches?.("input:not([type=range], [type=checkbox])") ? { field: target, value: target.value } : null));
   }
 
   /** Show the sheet. */
@@ -67,6 +68,7 @@ export class Keys extends EventTarget {
   _press(event) {
     if (event.defaultPrevented || document.querySelector("dialog[open]")) return;
     if (event.key === "Escape" && event.target.matches?.("input, select") && !document.querySelector(".drop-card:not([hidden])")) {
+      if (this._entered?.field === event.target) event.target.value = this._entered.value; // what was typed is given up
       document.querySelector(".tl-rows").focus({ preventScroll: true }); // out of the field, back to the film
       return;
     }

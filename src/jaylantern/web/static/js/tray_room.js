@@ -5,12 +5,12 @@ const KEPT = "jay-lantern: tray";
 const LEAST_PX = 130;
 const FOLDS_PX = 70; // dragged lower than this it folds away
 const STEP_PX = 24;
+const USUAL_PX = 320;
 const REST_PX = 330; // what header, transport and a little timeline need
 
-export class TrayRoom extends EventTarget {
+export class TrayRoom {
   /** @param {{tray: HTMLElement, grip: HTMLElement, edge: HTMLElement}} parts `tray`: what is between header and transport */
   constructor({ tray, grip, edge }) {
-    super();
     Object.assign(this, { _tray: tray, _grip: grip });
     this._held = { height: null, folded: false, ...read() };
     for (const each of [grip, edge]) {
@@ -32,9 +32,9 @@ export class TrayRoom extends EventTarget {
 
   /** Twice as high as usual, or as usual again. */
   double() {
-    const { height, usual } = this._held;
-    if (height !== null) this._set({ height: null, folded: false, usual: null });
-    else this._set({ height: 2 * (this._held.folded ? usual ?? 320 : this._height), folded: false });
+    const { height, folded } = this._held;
+    if (height !== null) this._set({ height: null, folded: false });
+    else this._set({ height: 2 * (folded ? USUAL_PX : this._height), folded: false });
   }
 
   _drag(event) {
@@ -76,7 +76,6 @@ export class TrayRoom extends EventTarget {
     else document.body.style.setProperty("--tray-h", `clamp(${LEAST_PX}px, ${Math.round(height)}px, calc(100vh - ${REST_PX}px))`);
     this._grip.setAttribute("aria-valuenow", folded ? 0 : Math.round(this._height));
     this._grip.setAttribute("aria-valuetext", folded ? "folded away" : `${Math.round(this._height)} pixels high`);
-    this.dispatchEvent(new Event("change"));
   }
 }
 
