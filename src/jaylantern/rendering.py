@@ -87,7 +87,7 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
         )
         if not project.length_n:
             raise Refused(f"{path.name}: its timeline is empty, so there is nothing to make.")
-        decided = bench.decided(replace(project, revision=-1))
+        decided = bench.decide(project)
         folder = Path(tempfile.mkdtemp(prefix="made-", dir=bench.data))
         belonging = exporting.belonging(db, number)
         task = Task(bench, project, decided, folder, wish, _part(progress, OPENING, 1.0), belonging)

@@ -164,9 +164,10 @@ class Workbench:
 
     def decided(self, project: Project) -> pipeline.Decided:
         """What follows from a project, remembered by its revision."""
-        return self._decided.get((project.id, project.revision), lambda: self._decide(project))
+        return self._decided.get((project.id, project.revision), lambda: self.decide(project))
 
-    def _decide(self, project: Project) -> pipeline.Decided:
+    def decide(self, project: Project) -> pipeline.Decided:
+        """What follows from a project that is not, or not yet, the kept one; nothing is remembered."""
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
         return pipeline.decide(project, {number: self.facts(media) for number, media in sounding.items()})
 

@@ -154,16 +154,22 @@ def media(server: Server, files) -> dict[str, Media]:
         }
 
 
-@pytest.fixture
-def ducked_project(page: Page, server: Server, files, media: dict[str, Media]) -> None:
-    """A project with film, talk and bed, tagged, with passages found; open at the Duck step."""
+def ducked(server: Server, files, media: dict[str, Media], name: str) -> int:
+    """Make a project with film, talk and bed, tagged; its number."""
     with closing(Workbench(server.data).connect()) as db:
-        project_id = projects.create(db, "Ducked film")
-        for name, found in media.items():
-            commands.place_media(db, project_id, found, name=files[name].name, at_n=0)
+        project_id = projects.create(db, name)
+        for kind, found in media.items():
+            commands.place_media(db, project_id, found, name=files[kind].name, at_n=0)
         lanes = {lane.name: lane.id for lane in projects.load(db, project_id).lanes}
         for lane, tag in (("Talk", "dialogue"), ("Bed", "music")):
             commands.do(db, project_id, "tag_lane", {"lane_id": lanes[lane], "tag": tag})
+    return project_id
+
+
+@pytest.fixture
+def ducked_project(page: Page, server: Server, files, media: dict[str, Media]) -> None:
+    """A project with film, talk and bed, tagged, with passages found; open at the Duck step."""
+    project_id = ducked(server, files, media, "Ducked film")
     page.goto(f"/projects/{project_id}/duck")
     expect(page.locator("body.ready")).to_be_visible()
     expect(page.locator("tr[data-passage]")).to_have_count(2)

@@ -6,13 +6,11 @@ Chromium is driven by all other tests here.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import closing
 
 import pytest
 
 from jaylantern.core.timebase import RATE
-from jaylantern.store import commands, projects
-from jaylantern.workbench import Workbench
+from tests.browser.conftest import ducked
 from tests.browser.engines import ENGINES, Engine, Missing, Sink
 
 pytestmark = pytest.mark.filterwarnings("ignore:setting remote_server_addr:DeprecationWarning")  # selenium's own
@@ -41,14 +39,7 @@ def engine(request, tmp_path_factory) -> Iterator[Engine]:
 @pytest.fixture
 def film(server, files, media) -> str:
     """The address of a ducked film."""
-    with closing(Workbench(server.data).connect()) as db:
-        number = projects.create(db, "In another engine")
-        for name, found in media.items():
-            commands.place_media(db, number, found, name=files[name].name, at_n=0)
-        lanes = {lane.name: lane.id for lane in projects.load(db, number).lanes}
-        for lane, tag in (("Talk", "dialogue"), ("Bed", "music")):
-            commands.do(db, number, "tag_lane", {"lane_id": lanes[lane], "tag": tag})
-    return f"{server.url}/projects/{number}"
+    return f"{server.url}/projects/{ducked(server, files, media, 'In another engine')}"
 
 
 def opened(engine: Engine, film: str, step: str) -> None:

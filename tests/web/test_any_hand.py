@@ -157,6 +157,14 @@ def test_without_a_fade_it_is_cut(bench, db, film):
     assert lasts(made(bench, db, film, fade_s=0)[0])[2] == pytest.approx(0, abs=1)
 
 
+def test_each_film_has_its_own_fade(bench, db, film):
+    """What one film's end made of the project is not taken for the next."""
+    changes = [lasts(made(bench, db, film, fade_s=fade_s)[0])[2] for fade_s in (3, 0, 3)]
+    assert changes[0] == pytest.approx(changes[2], abs=0.1)
+    assert changes[0] < -12
+    assert changes[1] == pytest.approx(0, abs=1)
+
+
 def test_or_with_its_mix_the_picture_still_copied_its_last_frame_held(bench, db, film):
     path, message = made(bench, db, film, ending="held")
     picture_s, sound_s, change_db = lasts(path)

@@ -303,7 +303,7 @@ def _original_sound(task: Task, shown: list[picture.Piece]) -> Iterator[np.ndarr
 def _film_sound(task: Task, start_n: int, stop_n: int) -> Iterator[np.ndarray]:
     """The mix of a film, music that is cut off at its end faded before it."""
     shorter = ended(task.project, stop_n, seconds_to_n(task.wish.fade_s))
-    decided = task.decided if shorter == task.project else task.bench.decided(replace(shorter, revision=-1))
+    decided = task.decided if shorter == task.project else task.bench.decide(shorter)
     prog = replace(decided.programme, length_n=max(decided.programme.length_n, stop_n))
     render = handoff.Render(prog, task.bench.reader(shorter), Variant.DUCKED, start_n, stop_n)
     return handoff.rendered(render, task.report)
