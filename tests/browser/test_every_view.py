@@ -73,15 +73,14 @@ FAULTS = {
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("words", FAULTS)
-def test_a_planted_fault_is_found(page, ducked_project, words):
+def test_planted_faults_are_found(page, ducked_project):
     views.mode("passage")(page)
-    page.evaluate(DRAWN)
-    assert page.evaluate(CHECK) == []
-    page.evaluate(
-        "(rules) => { const sheet = new CSSStyleSheet(); sheet.replaceSync(rules);"
-        " document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet]; }",
-        FAULTS[words],
-    )
-    page.evaluate(DRAWN)
-    assert any(words in each for each in page.evaluate(CHECK))
+    for words, rules in {"": "", **FAULTS}.items():
+        page.evaluate(
+            "(rules) => { const sheet = new CSSStyleSheet(); sheet.replaceSync(rules);"
+            " document.adoptedStyleSheets = [sheet]; }",
+            rules,
+        )
+        page.evaluate(DRAWN)
+        found = page.evaluate(CHECK)
+        assert any(words in each for each in found) if words else found == [], words
