@@ -40,6 +40,8 @@ def test_a_timeline_opens_with_what_is_missing_said_and_found(page: Page, timeli
     page.locator("#relink-folder").set_input_files(tmp_path / "rolls")
     expect(page.locator(".missing-files")).to_contain_text("1 file is missing")
     expect(page.locator(".clip.file-missing")).to_have_count(1)
+    expect(page.locator("#busy .busy-row progress:visible")).to_have_count(0)  # nothing is drawn anew under the hand
+    page.wait_for_function("() => !document.querySelector('.htmx-request')")
     page.locator("[data-relink]").set_input_files(tmp_path / "Somewhere else.mp3")
     expect(page.locator(".missing-files")).to_have_count(0)
     expect(page.locator("#busy")).to_contain_text("It takes the place of Theme.mp3.")
@@ -49,6 +51,20 @@ def test_a_timeline_opens_with_what_is_missing_said_and_found(page: Page, timeli
     expect(page.locator(".clip.file-missing")).to_have_count(1)
     page.keyboard.press("Control+Shift+z")
     expect(page.locator(".clip.file-missing")).to_have_count(0)
+
+
+def test_a_file_chosen_while_the_list_is_drawn_anew_is_found_all_the_same(page: Page, timeline, tmp_path):
+    page.goto("/")
+    page.locator("#pick").set_input_files(timeline)
+    page.wait_for_url("**/layout")
+    expect(page.locator(".missing-files")).to_contain_text("3 files are missing")
+    with page.expect_file_chooser() as chooser:
+        page.locator(".media-item.is-missing label", has_text="Find").last.click()
+    with page.expect_response("**/part/media"):
+        page.evaluate("() => document.body.dispatchEvent(new CustomEvent('jay:changed'))")
+    page.wait_for_function("() => !document.querySelector('.htmx-request')")
+    chooser.value.set_files(tmp_path / "Somewhere else.mp3")
+    expect(page.locator(".missing-files")).not_to_contain_text("3 files")  # it takes a place, and is known by its content
 
 
 def test_a_folder_without_the_files_says_so(page: Page, timeline, tmp_path):

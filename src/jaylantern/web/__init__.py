@@ -44,12 +44,18 @@ class Json(DefaultJSONProvider):
 
     def dumps(self, obj: Any, **kwargs: Any) -> str:
         """A value as text."""
-        return orjson.dumps(obj, default=self.default, option=JSON_OPTIONS).decode()
+        return self._bytes(obj).decode()
 
     def response(self, *args: Any, **kwargs: Any) -> Response:
         """A value as an answer."""
-        body = orjson.dumps(self._prepare_response_obj(args, kwargs), default=self.default, option=JSON_OPTIONS)
+        body = self._bytes(self._prepare_response_obj(args, kwargs))
         return self._app.response_class(body, mimetype=self.mimetype)
+
+    def _bytes(self, obj: Any) -> bytes:
+        try:
+            return orjson.dumps(obj, default=self.default, option=JSON_OPTIONS)
+        except TypeError:  # a name with half a letter in it: the slower way can write it
+            return super().dumps(obj, sort_keys=False).encode()
 
 
 def _fingerprint() -> str:

@@ -9,6 +9,12 @@ export class MissingFiles {
   constructor({ score, send }) {
     Object.assign(this, { _score: score, _send: send });
     document.addEventListener("change", (event) => this._chosen(event.target));
+    document.addEventListener("click", ({ target }) => target.matches?.("input[data-relink]") && this._hold(target));
+  }
+
+  /** While a file is being chosen the list may be drawn anew; what is chosen then counts all the same. */
+  _hold(input) {
+    input.addEventListener("change", () => !input.isConnected && this._chosen(input), { once: true });
   }
 
   _chosen(input) {
