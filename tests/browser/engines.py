@@ -23,7 +23,6 @@ WATCH = (
     "window.troubles ??= []; window.addEventListener('error', (e) => window.troubles.push(e.message));"
     " window.addEventListener('unhandledrejection', (e) => window.troubles.push(String(e.reason)));"
 )
-KEYS = {"ArrowRight": "\ue014", "ArrowLeft": "\ue012", "Escape": "\ue00c", "Enter": "\ue007", "Delete": "\ue017"}
 
 
 class Missing(Exception):
@@ -90,10 +89,6 @@ class Engine(ABC):
     @abstractmethod
     def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
         """Press, draw, let go; a click where both are the same."""
-
-    @abstractmethod
-    def press(self, key: str) -> None:
-        """Press a key."""
 
     @abstractmethod
     def end(self) -> None:
@@ -182,13 +177,6 @@ class Firefox(Engine):
             "input.performActions", context=self._page, actions=[{"type": "pointer", "id": "mouse", "actions": actions}]
         )
 
-    def press(self, key: str) -> None:
-        value = KEYS.get(key, key)
-        actions = [{"type": "keyDown", "value": value}, {"type": "keyUp", "value": value}]
-        self._call(
-            "input.performActions", context=self._page, actions=[{"type": "key", "id": "keys", "actions": actions}]
-        )
-
     def end(self) -> None:
         self._open.close()
         self._process.terminate()
@@ -245,11 +233,6 @@ class WebKit(Engine):
             mouse.move_to_location(round(end[0]), round(end[1]))
         mouse.pointer_up()
         builder.perform()
-
-    def press(self, key: str) -> None:
-        from selenium.webdriver.common.action_chains import ActionChains
-
-        ActionChains(self._driver).send_keys(KEYS.get(key, key)).perform()
 
     def end(self) -> None:
         self._driver.quit()

@@ -30,6 +30,7 @@ from jaylantern.media.film_sound import SOUND_TRACKS, codecs_of
 from jaylantern.media.probe import probe, varying
 from jaylantern.media.sound_files import form_of
 from jaylantern.store import jobs, media
+from jaylantern.store.commands import asked
 from jaylantern.store.jobs import Job
 from jaylantern.whole import whole
 from jaylantern.workbench import Workbench
@@ -58,7 +59,7 @@ def wish_of(values: dict[str, Any]) -> Wish:
     if track not in SOUND_TRACKS or quality not in QUALITIES:
         known = f"{', '.join(SOUND_TRACKS)}; its quality one of {', '.join(QUALITIES)}"
         raise InvalidValue(f"The sound of a film is one of {known}.")
-    ending, fade_s = _one_of(Ending, values.get("ending", "picture"), "The end of a film"), _fade_s(values)
+    ending, fade_s = asked.one_of(Ending, values.get("ending", "picture"), "The end of a film"), _fade_s(values)
     return Wish(
         what,
         form,
@@ -74,12 +75,6 @@ def wish_of(values: dict[str, Any]) -> Wish:
         fade_s=fade_s,
         fps=rate_of_text(str(values["fps"])) if values.get("fps") else None,
     )
-
-
-def _one_of(kind: type[Ending], value: object, what: str) -> Ending:
-    if value not in tuple(kind):
-        raise InvalidValue(f"{what} is one of {', '.join(kind)}; {str(value)[:40]!r} is not.")
-    return kind(str(value))
 
 
 def _fade_s(values: dict[str, Any]) -> float:

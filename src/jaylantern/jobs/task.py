@@ -9,7 +9,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from jaylantern.archive import Belonging
-from jaylantern.core.edit.ending import Ending
+from jaylantern.core.edit.ending import Ending, span
 from jaylantern.core.mix import Programme, Variant, programme
 from jaylantern.core.model import Clip, Project
 from jaylantern.core.timecode import rate_of
@@ -109,12 +109,7 @@ class Task:
         if self.wish.stretch == "chosen":
             return min(clip.start_n for clip in self.chosen), max(clip.stop_n for clip in self.chosen)
         if self.wish.stretch == "in-out":
-            start_n, stop_n = self.project.in_n, self.project.out_n
-            if start_n is None or stop_n is None or stop_n <= start_n:
-                raise Refused(
-                    "There is no stretch from in to out. Set the in point before the out point under Markers."
-                )
-            return start_n, min(stop_n, self.project.length_n)
+            return span(self.project, Ending.RANGE)
         return 0, self.project.length_n
 
     @property

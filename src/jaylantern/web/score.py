@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import sqlite3
 from typing import Any
 
@@ -234,8 +233,3 @@ def _curve(plan: Plan, key: CurveKey, view: View) -> dict[str, Any]:
     if pin_of is not None:
         found["pins"] = [[i, pin] for i, pin in enumerate(pin_of) if pin]
     return found
-
-
-def _number(value: float) -> float | None:
-    """Rounded to a tenth; None where it is not finite."""
-    return round(value, 1) if math.isfinite(value) else None

@@ -1,6 +1,6 @@
 // Pure: where frames of the picture begin. Times are samples at 48 kHz; a frame lasts 48000 / fps, which need not be whole.
 
-const RATE = 48000;
+import { RATE } from "./units.js";
 
 /** When the frame nearest to a time begins, frames being counted from `origin_n`. */
 export function nearestFrame(time_n, frame_n, origin_n = 0) {

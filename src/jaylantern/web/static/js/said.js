@@ -1,7 +1,8 @@
 // The one place where the page speaks to the person: short notes that go, troubles that stay until put away.
 
+import { SERVER } from "./api.js";
+
 const STAYS_MS = 3500;
-const SERVER = "server";
 
 /** @param {string} text @param {{trouble?: boolean, about?: string}} options `about`: what it is about, when that can mend itself */
 export function say(text, { trouble = false, about = "" } = {}) {

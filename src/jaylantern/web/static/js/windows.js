@@ -3,7 +3,9 @@
 //   on     [start ─────▶ stop)   the next one begins at stop
 //   back   (start ◀───── stop]   the next one ends at start
 
-export const WINDOW_N = 48000; // windows end at whole seconds, as the server renders them
+import { RATE } from "./units.js";
+
+export const WINDOW_N = RATE; // windows end at whole seconds, as the server renders them
 
 /**
  * The window to play from a place on.
