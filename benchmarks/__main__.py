@@ -13,7 +13,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from benchmarks import material, ours, yardstick
-from jaylantern.memory import keep_freed_memory
+from jaylantern.support.malloc import keep_freed_memory
 
 RUNS = 3
 HALF_N = 150 * 48_000  # two and a half minutes

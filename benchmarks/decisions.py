@@ -6,11 +6,15 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from jaylantern.core.clearance import MediaPower
-from jaylantern.core.loudness import STEP_N
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
-from jaylantern.core.speech import FRAME_N, VoiceTrack
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.signal.loudness import STEP_N
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.pipeline import Decided, MediaFacts, decide
 
 

@@ -15,14 +15,14 @@ from functools import cache
 import numpy as np
 import soxr
 
-from jaylantern.core import intervals
-from jaylantern.core.analysis import CHUNK_N, Analyser
-from jaylantern.core.intervals import Intervals
-from jaylantern.core.levels import HOP_N, level_db, mean_squares
-from jaylantern.core.passages import bridge
-from jaylantern.core.settings import Settings
-from jaylantern.core.speech import FRAME_N, VoiceTrack, find_speech
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.passages import bridge
+from jaylantern.core.signal import intervals
+from jaylantern.core.signal.analysis import CHUNK_N, Analyser
+from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack, find_speech
+from jaylantern.core.timeline.settings import Settings
 from jaylantern.pipeline import hear
 
 PROMPTS = (

@@ -10,9 +10,9 @@ import numpy as np
 import soxr
 
 from benchmarks import material, ours
-from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, Voice
-from jaylantern.core.model import Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.mixing.mix import BLOCK_N, Programme, Renderer, Variant, Voice
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.tag import Tag
 
 CEILING_DBTP = -1.0
 GAIN = 2.0  # +6 dB over music that peaks at -0.4 dBFS

@@ -10,7 +10,7 @@ import av
 import numpy as np
 import soundfile
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 
 MUSIC = Path("/usr/share/asterisk/moh")
 PROMPTS = Path("/usr/share/asterisk/sounds/en_US_f_Allison")

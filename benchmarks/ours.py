@@ -7,24 +7,24 @@ from pathlib import Path
 
 import numpy as np
 
-from jaylantern import handoff
-from jaylantern.core.analysis import Analyser, Analysis
-from jaylantern.core.curve import Curve
-from jaylantern.core.loudness import KWeighting, Loudness, measured
-from jaylantern.core.mix import Programme, Variant, Voice
-from jaylantern.core.model import Tag
-from jaylantern.core.passages import Passage
-from jaylantern.core.plan import dip_under, envelope
-from jaylantern.core.settings import Settings
-from jaylantern.core.timebase import RATE
-from jaylantern.jobs import bringing
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.passages import Passage
+from jaylantern.core.ducking.plan import dip_under, envelope
+from jaylantern.core.mixing.mix import Programme, Variant, Voice
+from jaylantern.core.signal.analysis import Analyser, Analysis
+from jaylantern.core.signal.loudness import KWeighting, Loudness, measured
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.settings import Settings
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.export import sound_output
+from jaylantern.library import bringing
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.film import write_film
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.media.sound_files import FORMS
 from jaylantern.media.wav import Bext
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 
 WAV_HEADER_BYTES = 80
 
@@ -99,9 +99,9 @@ def render(
         ),
         -1.0,
     )
-    wanted = handoff.whole_of(programme, Reading(stores), Variant.DUCKED)
+    wanted = sound_output.whole_of(programme, Reading(stores), Variant.DUCKED)
     out.unlink(missing_ok=True)  # a new file, as for the yardstick
     about = Bext("", "2026-01-01", "12:00:00")
-    handoff.write_render(
+    sound_output.write_render(
         out, wanted, lambda share, doing: None, form=FORMS[form], rate=RATE, bext=about, measure=measure
     )

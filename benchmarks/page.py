@@ -16,12 +16,17 @@ import soundfile
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks import material
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern import commands
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.demo.making.__main__ import FILES
-from jaylantern.jobs.bringing import bring_in
-from jaylantern.store import commands, projects
-from jaylantern.workbench import Workbench
+from jaylantern.library.bringing import bring_in
+from jaylantern.store import projects
+from jaylantern.workspace.workspace import Workbench
 
 MEDIA_MINUTES = 5
 LANES = (Tag.DIALOGUE,) * 4 + (Tag.MUSIC,) * 2 + (Tag.EFFECTS,) * 3 + (Tag.AMBIENCE,) * 2  # and one of picture
@@ -174,7 +179,7 @@ def measure(folder: Path, say: Callable[[str, str, str], None], *, minutes: int,
     project_id = build(data, minutes=minutes, clips=clips)
     talk_id = build_talk(data, minutes=minutes)
     server = subprocess.Popen(
-        [sys.executable, "-m", "jaylantern.cli", "serve", "--data", str(data), "--port", "0"],
+        [sys.executable, "-m", "jaylantern.cli.main", "serve", "--data", str(data), "--port", "0"],
         stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
     try:

@@ -9,11 +9,15 @@ from pathlib import Path
 
 from benchmarks import material
 from benchmarks.ours import to_raw
-from jaylantern.core.analysis import CHUNK_N
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
-from jaylantern.core.settings import Settings
-from jaylantern.core.sidechain import KeyListener, KeyTrack, Squeeze
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.sidechain import KeyListener, KeyTrack, Squeeze
+from jaylantern.core.signal.analysis import CHUNK_N
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Settings
+from jaylantern.core.timeline.tag import Tag
 
 Say = Callable[[str, str, str], None]
 

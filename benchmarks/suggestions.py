@@ -18,10 +18,10 @@ import av
 import numpy as np
 import soxr
 
-from jaylantern.core import suggest
-from jaylantern.core.model import Tag
-from jaylantern.core.suggest import Facts
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.speech.tag_suggestions import Facts
+from jaylantern.core.timeline.tag import Tag
 from tests.sounds import facts_of
 
 LONGEST_S = 90
@@ -109,7 +109,7 @@ def table(folder: Path) -> None:
     counts: Counter[tuple[Tag, str]] = Counter()
     tags = [Tag.DIALOGUE, Tag.MUSIC, Tag.EFFECTS, Tag.AMBIENCE]
     for tag, _, found in gathered(folder):
-        said = suggest.suggest(found)
+        said = tag_suggestions.suggest(found)
         counts[tag, said.tag if said else "nothing"] += 1
     columns = [*tags, "nothing"]
     print(f"{'':<12}" + "".join(f"{column:>12}" for column in columns) + f"{'right':>10}")

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 
-from jaylantern.core.clearance import MediaPower
-from jaylantern.core.levels import HOP_N, level_db, mean_squares
-from jaylantern.core.loudness import KWeighting
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
-from jaylantern.core.passages import Passage
-from jaylantern.core.settings import Settings
-from jaylantern.core.speech import FRAME_N, VoiceTrack
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.passages import Passage
+from jaylantern.core.signal.loudness import KWeighting
+from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Settings
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.pipeline import MediaFacts
 
 

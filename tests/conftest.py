@@ -11,7 +11,7 @@ import pytest
 
 from jaylantern.jobs import work
 from jaylantern.store import jobs, projects
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 from tests.whole_project import elsewhere, files, film, handed  # noqa: F401 - fixtures
 
 

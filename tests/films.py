@@ -8,7 +8,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 
 FPS = 25
 FORMATS = {"prores_ks": "yuv422p10le"}

@@ -9,11 +9,11 @@ import av
 import numpy as np
 import soxr
 
-from jaylantern.core import suggest
-from jaylantern.core.analysis import Analyser
-from jaylantern.core.speech import find_speech
-from jaylantern.core.suggest import Facts
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.analysis import Analyser
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.speech.tag_suggestions import Facts
+from jaylantern.core.speech.voice_track import find_speech
 from jaylantern.pipeline import hear
 
 PROMPTS = Path("/usr/share/asterisk/sounds/en_US_f_Allison")  # asterisk-core-sounds-en-g722: one English speaker
@@ -71,7 +71,7 @@ def facts_of(sound: np.ndarray, offset_n: int = 0, length_n: int | None = None) 
     analyser = Analyser(1)
     analyser.add(sound[:, None])
     track = hear(iter([sound[:, None]]), analyser.finish(), length_n=len(sound))
-    character = suggest.listen(lambda start_n, stop_n: sound[start_n:stop_n], len(sound))
+    character = tag_suggestions.listen(lambda start_n, stop_n: sound[start_n:stop_n], len(sound))
     speech = find_speech(track, sensitivity=50)
     length_n = len(sound) if length_n is None else length_n
-    return suggest.facts(character, speech, track.level_db, offset_n=offset_n, length_n=length_n)
+    return tag_suggestions.facts(character, speech, track.level_db, offset_n=offset_n, length_n=length_n)

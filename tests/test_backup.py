@@ -9,12 +9,13 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern import backup
-from jaylantern.cli import main
-from jaylantern.core.timebase import RATE
+from jaylantern import commands
+from jaylantern.cli.main import main
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue, MediaError, Refused
-from jaylantern.store import commands, jobs, projects
-from jaylantern.workbench import Workbench
+from jaylantern.projectfile import backup
+from jaylantern.store import jobs, projects
+from jaylantern.workspace.workspace import Workbench
 from tests import sounds
 from tests.whole_project import rendered
 

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.cli import main
-from jaylantern.core.timebase import RATE
+from jaylantern.cli.main import main
+from jaylantern.core.signal.timebase import RATE
 from tests import films, sounds
 
 DUCK = ("duck", "--dialogue", "{talk}", "--music", "{bed}")

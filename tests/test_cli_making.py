@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.cli import main
-from jaylantern.core.timebase import RATE
-from jaylantern.told import Told
+from jaylantern.cli.main import main
+from jaylantern.cli.progress import Told
+from jaylantern.core.signal.timebase import RATE
 
 
 def run(*args) -> int:

@@ -6,7 +6,7 @@ import os
 import subprocess
 import sys
 
-from jaylantern import own_python
+from jaylantern.support import own_python
 
 
 def test_a_file_that_is_called_like_a_library_is_not_taken(tmp_path):
@@ -16,7 +16,7 @@ def test_a_file_that_is_called_like_a_library_is_not_taken(tmp_path):
     def ran(command):
         return subprocess.run(command, cwd=tmp_path, env=env, capture_output=True, text=True, timeout=60, check=False)
 
-    for script in ("import av", "import jaylantern.jobs.worker", "from jaylantern import makers"):
+    for script in ("import av", "import jaylantern.jobs.worker", "from jaylantern.render import worker"):
         made = ran(own_python.command("-c", script))
         assert made.returncode == 0, made.stderr
     assert "taken from where" in ran([sys.executable, "-c", "import av"]).stderr  # what would happen without

@@ -18,15 +18,16 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern import handoff, parallel
-from jaylantern.core.curve import Curve
-from jaylantern.core.metering import ProgrammeMeter
-from jaylantern.core.mix import Programme, Renderer, Variant, Voice
-from jaylantern.core.model import Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.mixing.metering import ProgrammeMeter
+from jaylantern.core.mixing.mix import Programme, Renderer, Variant, Voice
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.export import sound_output
 from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.media.sound_files import FORMS
 from jaylantern.media.wav import Bext
+from jaylantern.render import pool
 from tests import sounds
 
 SECONDS = 130
@@ -69,7 +70,7 @@ def children(pid: int | str = "self") -> set[str]:
 @pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 100 * RATE + 5), (39 * RATE, 81 * RATE)])
 @pytest.mark.parametrize("variant", [Variant.DUCKED, Variant.MUSIC])
 def test_the_same_bits_as_in_one_go(stores, start_n, stop_n, variant):
-    made = list(parallel.blocks(handoff.Render(PROGRAMME, stores, variant, start_n, stop_n), workers=2))
+    made = list(pool.blocks(sound_output.Render(PROGRAMME, stores, variant, start_n, stop_n), workers=2))
     alone = list(Renderer(PROGRAMME, stores, variant).blocks(start_n, stop_n))
     assert [len(block) for block in made] == [len(block) for block in alone]
     assert all(np.array_equal(one, other) for one, other in zip(made, alone, strict=True))
@@ -81,19 +82,19 @@ def test_the_same_bits_as_in_one_go(stores, start_n, stop_n, variant):
 def test_a_file_written_by_several_has_the_bytes_of_one_written_alone(
     stores, tmp_path, monkeypatch, name, start_n, stop_n
 ):
-    def write(path: Path) -> handoff.Written:
-        render = handoff.Render(PROGRAMME, stores, Variant.DUCKED, start_n, stop_n)
+    def write(path: Path) -> sound_output.Written:
+        render = sound_output.Render(PROGRAMME, stores, Variant.DUCKED, start_n, stop_n)
         told: list[float] = []
-        found = handoff.write_render(
+        found = sound_output.write_render(
             path, render, lambda share, doing: told.append(share), form=FORMS[name], rate=RATE, bext=ABOUT
         )
         assert told == sorted(told)
         assert told[-1] == 1
         return found
 
-    monkeypatch.setattr(parallel, "LONG_N", LENGTH_N * 2)
+    monkeypatch.setattr(pool, "LONG_N", LENGTH_N * 2)
     alone = write(tmp_path / "alone.wav")
-    monkeypatch.setattr(parallel, "LONG_N", 0)
+    monkeypatch.setattr(pool, "LONG_N", 0)
     several = write(tmp_path / "several.wav")
     samples = [(tmp_path / f"{each}.wav").read_bytes()[-8 * (stop_n - start_n) :] for each in ("alone", "several")]
     assert samples[0] == samples[1]
@@ -104,13 +105,13 @@ def test_a_file_written_by_several_has_the_bytes_of_one_written_alone(
 
 
 def test_what_is_held_at_full_scale_is_counted_by_all(stores, tmp_path, monkeypatch):
-    render = handoff.Render(PROGRAMME, stores, Variant.UNLIMITED, 0, LENGTH_N)
+    render = sound_output.Render(PROGRAMME, stores, Variant.UNLIMITED, 0, LENGTH_N)
     over = []
     for long_n in (0, LENGTH_N * 2):
-        monkeypatch.setattr(parallel, "LONG_N", long_n)
+        monkeypatch.setattr(pool, "LONG_N", long_n)
         path = tmp_path / f"{long_n}.wav"
         over.append(
-            handoff.write_render(path, render, lambda *_: None, form=FORMS["wav24"], rate=RATE, bext=ABOUT).over_n
+            sound_output.write_render(path, render, lambda *_: None, form=FORMS["wav24"], rate=RATE, bext=ABOUT).over_n
         )
     assert over[0] == over[1] > 1000
 
@@ -149,18 +150,20 @@ def test_a_sound_read_without_a_copy_is_the_same(tmp_path, dtype, channels):
 
 
 def test_a_file_whose_making_fails_is_not_there(stores, tmp_path, monkeypatch):
-    monkeypatch.setattr(parallel, "LONG_N", 0)
+    monkeypatch.setattr(pool, "LONG_N", 0)
     stores.stores[2].path.unlink()
-    render = handoff.whole_of(PROGRAMME, stores, Variant.DUCKED)
+    render = sound_output.whole_of(PROGRAMME, stores, Variant.DUCKED)
     with pytest.raises(FileNotFoundError):
-        handoff.write_render(tmp_path / "out.wav", render, lambda *_: None, form=FORMS["wav24"], rate=RATE, bext=ABOUT)
+        sound_output.write_render(
+            tmp_path / "out.wav", render, lambda *_: None, form=FORMS["wav24"], rate=RATE, bext=ABOUT
+        )
     assert not list(tmp_path.glob("*out.wav"))
 
 
 def test_given_up_in_the_middle_nothing_is_left(stores, monkeypatch):
-    monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)
+    monkeypatch.setattr(pool, "STRETCH_N", 2 * RATE)
     before = children()
-    blocks = parallel.blocks(handoff.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2)
+    blocks = pool.blocks(sound_output.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2)
     next(blocks)
     assert len(children() - before) == 2
     blocks.close()
@@ -171,18 +174,18 @@ def test_what_goes_wrong_in_a_worker_is_told(stores):
     (Path(stores.stores[2].path)).unlink()
     before = children()
     with pytest.raises(FileNotFoundError):
-        list(parallel.blocks(handoff.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2))
+        list(pool.blocks(sound_output.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2))
     assert children() == before
 
 
 def test_a_worker_that_dies_is_told_and_takes_the_others_along(stores, monkeypatch):
-    monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)  # most are still to be made when the first is there
+    monkeypatch.setattr(pool, "STRETCH_N", 2 * RATE)  # most are still to be made when the first is there
     before = children()
-    blocks = parallel.blocks(handoff.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2)
+    blocks = pool.blocks(sound_output.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2)
     next(blocks)
     for pid in children() - before:
         os.kill(int(pid), signal.SIGKILL)
-    with pytest.raises(parallel.Ended, match="ended unexpectedly"):
+    with pytest.raises(pool.Ended, match="ended unexpectedly"):
         list(blocks)
     assert children() == before
 
@@ -193,14 +196,15 @@ def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
         textwrap.dedent(f"""
         import sys, time
         from tests.test_parallel import PROGRAMME, LENGTH_N
-        from jaylantern import handoff, parallel
-        from jaylantern.core.mix import Variant
+        from jaylantern.export import sound_output
+        from jaylantern.render import pool
+        from jaylantern.core.mixing.mix import Variant
         from jaylantern.media.sound import Reading, SoundStore
         from pathlib import Path
 
         if __name__ == "__main__":
             stores = {{n: SoundStore(Path({str(tmp_path)!r}) / f"{{n}}.raw", "float32", 2, LENGTH_N) for n in (1, 2)}}
-            for block in parallel.blocks(handoff.whole_of(PROGRAMME, Reading(stores), Variant.DUCKED), workers=2):
+            for block in pool.blocks(sound_output.whole_of(PROGRAMME, Reading(stores), Variant.DUCKED), workers=2):
                 print("begun", flush=True)
                 time.sleep(60)
         """)
@@ -227,10 +231,10 @@ def state(pid: str) -> str:
 
 
 def test_only_long_renders_are_worth_it():
-    assert not parallel.worth_while(parallel.LONG_N - 1)
-    assert parallel.worth_while(parallel.LONG_N) == ((os.cpu_count() or 1) > 1)
+    assert not pool.worth_while(pool.LONG_N - 1)
+    assert pool.worth_while(pool.LONG_N) == ((os.cpu_count() or 1) > 1)
 
 
 def test_one_of_several_processes_starts_no_more_of_them():
-    with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as pool:
-        assert not pool.submit(parallel.worth_while, 10 * parallel.LONG_N).result()
+    with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as processes:
+        assert not processes.submit(pool.worth_while, 10 * pool.LONG_N).result()

@@ -9,12 +9,13 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.core.mix import Variant, render
-from jaylantern.core.pins import DipPin, Heard, Own, PointPin, SpeechPin
-from jaylantern.core.timebase import RATE
+from jaylantern import commands
+from jaylantern.core.mixing.mix import Variant, render
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.pin import DipPin, Heard, Own, PointPin, SpeechPin
 from jaylantern.jobs import work
-from jaylantern.store import commands, jobs, projects
-from jaylantern.workbench import Workbench
+from jaylantern.store import jobs, projects
+from jaylantern.workspace.workspace import Workbench
 from tests import films, sounds
 
 

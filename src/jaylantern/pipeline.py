@@ -14,24 +14,27 @@ from functools import cached_property, lru_cache
 import numpy as np
 import soxr
 
-from jaylantern.core import checkup, clearance, intervals, leveller, mix
-from jaylantern.core.analysis import Analysis
-from jaylantern.core.arrays import mono
-from jaylantern.core.clearance import MediaPower
-from jaylantern.core.curve import Curve
-from jaylantern.core.curves import STRAIGHT_DB
-from jaylantern.core.intervals import Intervals
-from jaylantern.core.levels import HOP_N, level_db
-from jaylantern.core.model import Clip, Project
-from jaylantern.core.passages import Passage, key_clips
-from jaylantern.core.pecking import order_of
-from jaylantern.core.plan import Plan, make_plan
-from jaylantern.core.prominence import BandLevels, prominence
-from jaylantern.core.settings import Mode
-from jaylantern.core.sidechain import KeyTrack, key_level
-from jaylantern.core.speech import FRAME_N, VoiceTrack, find_speech
-from jaylantern.core.timebase import RATE
-from jaylantern.core.triggers import Sounding
+from jaylantern.core.ducking import check_up, clearance
+from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.curves import STRAIGHT_DB
+from jaylantern.core.ducking.passages import Passage, key_clips
+from jaylantern.core.ducking.pecking_order import order_of
+from jaylantern.core.ducking.plan import Plan, make_plan
+from jaylantern.core.ducking.sidechain import KeyTrack, key_level
+from jaylantern.core.ducking.triggers import Sounding
+from jaylantern.core.mixing import leveller, mix
+from jaylantern.core.signal import intervals
+from jaylantern.core.signal.analysis import Analysis
+from jaylantern.core.signal.arrays import mono
+from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.signal.signal_level import HOP_N, level_db
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech.prominence import BandLevels, prominence
+from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack, find_speech
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Mode
 from jaylantern.detect import silero
 from jaylantern.detect.protocol import VoiceDetector
 
@@ -85,11 +88,11 @@ class Decided:
         return mix.programme(self.project, self.plan)
 
     @cached_property
-    def findings(self) -> list[checkup.Finding]:
+    def findings(self) -> list[check_up.Finding]:
         """The check-up; worked out when it is first looked at."""
         plan, sounding = self.plan, self.sounding
         peaks = {number: fact.true_peak for number, fact in self.facts.items()}
-        return checkup.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks)
+        return check_up.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks)
 
     @property
     def talk_n(self) -> int:

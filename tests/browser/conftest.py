@@ -16,12 +16,13 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
-from jaylantern.core.model import Media
-from jaylantern.core.timebase import RATE
+from jaylantern import commands
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.media import Media
 from jaylantern.demo.build import ensure_demo
-from jaylantern.jobs.bringing import bring_in
-from jaylantern.store import commands, projects
-from jaylantern.workbench import Workbench
+from jaylantern.library.bringing import bring_in
+from jaylantern.store import projects
+from jaylantern.workspace.workspace import Workbench
 from tests import films, sounds
 
 CHROMIUM_FLAGS = (
@@ -37,7 +38,7 @@ class Server:
     def __init__(self, data: Path, port: int = 0) -> None:
         self.data = data
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "jaylantern.cli", "serve", "--data", str(data), "--port", str(port)],
+            [sys.executable, "-m", "jaylantern.cli.main", "serve", "--data", str(data), "--port", str(port)],
             stdout=subprocess.PIPE, text=True,
         )  # fmt: skip
         line = self._process.stdout.readline()

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from tests.browser.conftest import ducked
 from tests.browser.engines import ENGINES, Engine, Missing, Sink
 

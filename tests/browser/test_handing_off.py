@@ -12,7 +12,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
-from jaylantern.jobs.data import DATA
+from jaylantern.export.data import DATA
 from tests.browser.conftest import Server
 from tests.sounds import rms_db
 

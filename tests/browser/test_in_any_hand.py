@@ -7,8 +7,8 @@ from contextlib import closing
 import pytest
 from playwright.sync_api import Page, expect
 
-from jaylantern.store import commands
-from jaylantern.workbench import Workbench
+from jaylantern import commands
+from jaylantern.workspace.workspace import Workbench
 from tests.browser import views
 from tests.browser.hands import after, chosen, clip, drag, expect_undo, ids, lane_of, put_playhead, px_of, split_talk
 

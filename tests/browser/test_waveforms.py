@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
-from jaylantern.core.peaks import BASE_N, halved, pairs
+from jaylantern.core.signal.peaks import BASE_N, halved, pairs
 
 READ = """async ([flat, counts, base_n, asked]) => {
     const { Peaks } = await import(new URL("peaks.js", document.querySelector("script[type=module]").src));

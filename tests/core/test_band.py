@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 import scipy.signal
 
-from jaylantern.core import band
-from jaylantern.core.band import REACH_N, SpeechBand
-from jaylantern.core.curve import Curve
-from jaylantern.core.mix import Programme, Variant, Voice, render
-from jaylantern.core.model import Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.mixing import speech_band
+from jaylantern.core.mixing.mix import Programme, Variant, Voice, render
+from jaylantern.core.mixing.speech_band import REACH_N, SpeechBand
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.tag import Tag
 from tests import sounds
 
 SPEECH = SpeechBand(300, 3400)
@@ -31,15 +31,15 @@ def read(_: int, start_n: int, stop_n: int) -> np.ndarray:
 
 
 def test_inside_the_band_it_goes_down_by_the_amount_and_outside_by_nothing():
-    found = band.response_db(SPEECH, np.array([40, 100, 800, 1500, 2500, 6000, 12_000.0]), -14.0)
+    found = speech_band.response_db(SPEECH, np.array([40, 100, 800, 1500, 2500, 6000, 12_000.0]), -14.0)
     assert found[2:5] == pytest.approx(-14, abs=0.05)
     assert found[[0, 1, 5, 6]] == pytest.approx(0, abs=0.05)
-    assert band.response_db(SPEECH, np.array([300.0, 3400.0]), -200.0) == pytest.approx(-6.02, abs=0.15)
+    assert speech_band.response_db(SPEECH, np.array([300.0, 3400.0]), -200.0) == pytest.approx(-6.02, abs=0.15)
 
 
 def test_it_is_scipys_filter_with_the_same_taps():
-    found = band.of(BED[: RATE + 2 * REACH_N], SPEECH)
-    other = scipy.signal.fftconvolve(BED[: RATE + 2 * REACH_N], band.taps(SPEECH)[:, None], mode="valid", axes=0)
+    found = speech_band.of(BED[: RATE + 2 * REACH_N], SPEECH)
+    other = scipy.signal.fftconvolve(BED[: RATE + 2 * REACH_N], speech_band.taps(SPEECH)[:, None], mode="valid", axes=0)
     assert np.abs(found - other).max() < 1e-5
 
 

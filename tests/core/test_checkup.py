@@ -6,10 +6,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaylantern import pipeline
-from jaylantern.core.clearance import MediaPower
-from jaylantern.core.loudness import STEP_N
-from jaylantern.core.model import Clip, Media, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.signal.loudness import STEP_N
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.tag import Tag
 from tests import sounds
 from tests.build import clip, facts, facts_without_voice, lane, media, project, voice_track
 

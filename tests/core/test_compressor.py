@@ -13,12 +13,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaylantern.core import sidechain
-from jaylantern.core.compressor import Law, decay, followed, held, released, smoothed
-from jaylantern.core.curves import Curves
-from jaylantern.core.model import Tag
-from jaylantern.core.sidechain import BLOCK, KeyListener, in_pieces, key_level
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking import sidechain
+from jaylantern.core.ducking.compressor import Law, decay, followed, held, released, smoothed
+from jaylantern.core.ducking.curves import Curves
+from jaylantern.core.ducking.sidechain import BLOCK, KeyListener, in_pieces, key_level
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.tag import Tag
 from tests import sounds
 from tests.build import clip, lane, media, project
 

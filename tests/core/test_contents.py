@@ -5,12 +5,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jaylantern.core.contents import contents
-from jaylantern.core.curve import Curve
-from jaylantern.core.fades import Fade
-from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, Voice
-from jaylantern.core.model import Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.mixing.mix import BLOCK_N, Programme, Renderer, Variant, Voice
+from jaylantern.core.mixing.render_fingerprint import contents
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.tag import Tag
 from tests import sounds
 from tests.build import reader
 

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaylantern.core.curve import Curve
+from jaylantern.core.ducking.curve import Curve
 from jaylantern.errors import InvalidValue
 
 

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jaylantern.core.fades import Fade, Shape, envelope, rise
+from jaylantern.core.timeline.fades import Fade, Shape, envelope, rise
 from jaylantern.errors import InvalidValue
 
 X = np.linspace(0, 1, 1001)

@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jaylantern.core import intervals
+from jaylantern.core.signal import intervals
 
 SPANS = st.lists(st.tuples(st.integers(0, 120), st.integers(0, 120)), max_size=12)
 

@@ -6,9 +6,10 @@ from dataclasses import replace
 
 import pytest
 
+from jaylantern.core.ducking.pecking_order import Role, order_of
 from jaylantern.core.edit.clip_sound import gathered
-from jaylantern.core.model import Tag, perch_of_lane
-from jaylantern.core.pecking import Role, order_of
+from jaylantern.core.timeline.perch import perch_of_lane
+from jaylantern.core.timeline.tag import Tag
 from tests.build import clip, lane, media, project
 
 SOUND, SILENT = media(1, 5), media(2, 5, has_sound=False)

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from scipy import signal
 
-from jaylantern.core import latency
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal import latency
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue, Refused
 
 

@@ -5,13 +5,14 @@ from dataclasses import astuple
 import numpy as np
 import pytest
 
-from jaylantern.core import clearance, limiter
-from jaylantern.core.levelled import Level, joined, measure, measure_stretch
-from jaylantern.core.loudness import STEP_N, KWeighting, Loudness, integrated_lufs
-from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, Voice
-from jaylantern.core.model import Tag
-from jaylantern.core.timebase import RATE, amplitude_to_db
-from jaylantern.core.truepeak import TruePeakMeter
+from jaylantern.core.ducking import clearance
+from jaylantern.core.mixing.mix import BLOCK_N, Programme, Renderer, Variant, Voice
+from jaylantern.core.mixing.mix_metering import Level, joined, measure, measure_stretch
+from jaylantern.core.signal import limiter
+from jaylantern.core.signal.loudness import STEP_N, KWeighting, Loudness, integrated_lufs
+from jaylantern.core.signal.timebase import RATE, amplitude_to_db
+from jaylantern.core.signal.true_peak import TruePeakMeter
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.pipeline import decide
 from tests import sounds
 from tests.build import clip, facts, lane, media, project, reader, voice_track

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jaylantern.core import clearance
-from jaylantern.core.loudness import KWeighting, integrated_lufs, sliding, to_lufs
-from jaylantern.core.mix import BLOCK_N, Variant, programme, render
-from jaylantern.core.model import Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking import clearance
+from jaylantern.core.mixing.mix import BLOCK_N, Variant, programme, render
+from jaylantern.core.signal.loudness import KWeighting, integrated_lufs, sliding, to_lufs
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.pipeline import decide
 from tests import sounds
 from tests.build import clip, facts, lane, media, project, reader, voice_track

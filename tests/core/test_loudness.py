@@ -5,9 +5,9 @@ import pyebur128
 import pyloudnorm
 import pytest
 
-from jaylantern.core.loudness import STEP_N, KWeighting, integrated_lufs, sliding, to_lufs
-from jaylantern.core.metering import FLOOR_DB, meter
-from jaylantern.core.timebase import RATE
+from jaylantern.core.mixing.metering import FLOOR_DB, meter
+from jaylantern.core.signal.loudness import STEP_N, KWeighting, integrated_lufs, sliding, to_lufs
+from jaylantern.core.signal.timebase import RATE
 from tests import sounds
 
 

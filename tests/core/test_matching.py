@@ -5,9 +5,9 @@ import math
 import numpy as np
 import pytest
 
-from jaylantern.core.loudness import KWeighting
-from jaylantern.core.matching import By, Level, match, shift, too_soft
-from jaylantern.core.truepeak import TruePeakMeter
+from jaylantern.core.mixing.matching import By, Level, match, shift, too_soft
+from jaylantern.core.signal.loudness import KWeighting
+from jaylantern.core.signal.true_peak import TruePeakMeter
 from jaylantern.errors import InvalidValue
 from tests import sounds
 

@@ -6,15 +6,16 @@ import scipy.signal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaylantern.core import limiter
-from jaylantern.core.curve import Curve
-from jaylantern.core.fades import Fade, Shape
-from jaylantern.core.mix import BLOCK_N, Programme, Renderer, Variant, Voice, render
-from jaylantern.core.mix import programme as programme_of
-from jaylantern.core.model import Channels, Tag
-from jaylantern.core.plan import make_plan
-from jaylantern.core.timebase import RATE, db_to_amplitude
-from jaylantern.core.triggers import Sounding
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.plan import make_plan
+from jaylantern.core.ducking.triggers import Sounding
+from jaylantern.core.mixing.mix import BLOCK_N, Programme, Renderer, Variant, Voice, render
+from jaylantern.core.mixing.mix import programme as programme_of
+from jaylantern.core.signal import limiter
+from jaylantern.core.signal.timebase import RATE, db_to_amplitude
+from jaylantern.core.timeline.clip import Channels
+from jaylantern.core.timeline.fades import Fade, Shape
+from jaylantern.core.timeline.tag import Tag
 from tests import sounds
 from tests.build import clip, lane, media, project, reader
 

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from jaylantern.core.levels import HOP_N, level_db, mean_squares
-from jaylantern.core.peaks import BASE_N, pairs
+from jaylantern.core.signal.peaks import BASE_N, pairs
+from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
 from jaylantern.media import peaks_file
 from jaylantern.media.peaks_file import PeaksFile
 from tests import sounds

@@ -9,15 +9,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaylantern.core import intervals
+from jaylantern.core.ducking.pecking_order import Role, order_of
+from jaylantern.core.ducking.plan import make_plan
+from jaylantern.core.ducking.triggers import Sounding, over_level
 from jaylantern.core.edit import order
-from jaylantern.core.model import Pair, Tag, Trigger
-from jaylantern.core.pecking import Role, order_of
-from jaylantern.core.pins import Own
-from jaylantern.core.plan import make_plan
-from jaylantern.core.settings import Mode, Ramp
-from jaylantern.core.timebase import RATE
-from jaylantern.core.triggers import Sounding, over_level
+from jaylantern.core.signal import intervals
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Trigger
+from jaylantern.core.timeline.perch import Pair
+from jaylantern.core.timeline.pin import Own
+from jaylantern.core.timeline.settings import Mode, Ramp
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, Refused
 from tests.build import clip, lane, media, project
 

@@ -5,9 +5,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jaylantern.core.model import LaneKind, Tag
-from jaylantern.core.picture import between_frames, on_frames, pieces, uncut, why_anew
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.picture import between_frames, on_frames, pieces, uncut, why_anew
+from jaylantern.core.timeline.tag import Tag
 from tests.build import clip, lane, media, project
 
 FILM = media(1, 10, "film.mp4", has_picture=True)

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaylantern.core.model import Tag
-from jaylantern.core.passages import Passage, bridge, shortest_gap_n
-from jaylantern.core.plan import Dip, dip_under, envelope, make_plan
-from jaylantern.core.settings import Ramp, Settings
-from jaylantern.core.timebase import RATE
-from jaylantern.core.triggers import Sounding
+from jaylantern.core.ducking.passages import Passage, bridge, shortest_gap_n
+from jaylantern.core.ducking.plan import Dip, dip_under, envelope, make_plan
+from jaylantern.core.ducking.triggers import Sounding
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.settings import Ramp, Settings
+from jaylantern.core.timeline.tag import Tag
 from tests.build import clip, lane, media, passage, project
 
 

@@ -6,8 +6,8 @@ import json
 
 import pytest
 
-from jaylantern.core import presets
-from jaylantern.core.settings import Mode, Settings
+from jaylantern.core.timeline import presets
+from jaylantern.core.timeline.settings import Mode, Settings
 from jaylantern.errors import InvalidValue
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from jaylantern.core.prominence import BANDS_HZ, BandLevels, levels_of, prominence
+from jaylantern.core.speech.prominence import BANDS_HZ, BandLevels, levels_of, prominence
 
 RATE = 16_000
 FRAME_BLOCKS = 3.2

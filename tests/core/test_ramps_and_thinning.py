@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaylantern.core.curve import Curve
-from jaylantern.core.mix import Programme, Variant, Voice, render
-from jaylantern.core.model import Tag
-from jaylantern.core.plan import dip_under, envelope
-from jaylantern.core.settings import Ramp, Settings
-from jaylantern.core.thinning import error_db, thinned
-from jaylantern.core.timebase import RATE, db_to_amplitude, db_to_percent
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.plan import dip_under, envelope
+from jaylantern.core.ducking.thinning import error_db, thinned
+from jaylantern.core.mixing.mix import Programme, Variant, Voice, render
+from jaylantern.core.signal.timebase import RATE, db_to_amplitude, db_to_percent
+from jaylantern.core.timeline.settings import Ramp, Settings
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue
 from tests import sounds
 from tests.build import passage

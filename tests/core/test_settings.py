@@ -4,7 +4,7 @@ from dataclasses import fields
 
 import pytest
 
-from jaylantern.core.settings import KNOB, KNOBS, OPTIONS, Ramp, Settings
+from jaylantern.core.timeline.settings import KNOB, KNOBS, OPTIONS, Ramp, Settings
 from jaylantern.errors import InvalidValue
 
 

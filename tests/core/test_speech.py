@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from jaylantern.core.speech import find_speech, thresholds
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech.voice_track import find_speech, thresholds
 from tests.build import voice_track
 
 

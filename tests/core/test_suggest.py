@@ -5,21 +5,21 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jaylantern.core import suggest
-from jaylantern.core.model import Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.timeline.tag import Tag
 from tests import sounds
 from tests.sounds import facts_of
 
 
 def tag_of(sound: np.ndarray) -> Tag | None:
-    found = suggest.suggest(facts_of(sound))
+    found = tag_suggestions.suggest(facts_of(sound))
     return found.tag if found else None
 
 
 @pytest.mark.parametrize("name", ["vm-intro", "demo-congrats", "vm-opts", "conf-usermenu", "tt-weasels"])
 def test_real_speech_is_dialogue_with_the_share_as_reason(name):
-    found = suggest.suggest(facts_of(sounds.prompt(name)))
+    found = tag_suggestions.suggest(facts_of(sounds.prompt(name)))
     assert found.tag is Tag.DIALOGUE
     assert "speech in" in found.reason
     assert "%" in found.reason
@@ -47,21 +47,21 @@ def test_of_silence_nothing_is_said():
 def test_a_held_chord_is_all_lines_and_noise_has_next_to_none():
     t = np.arange(RATE) / RATE
     chord = sum(np.sin(2 * np.pi * hz * t) for hz in (220.0, 277.2, 329.6)).astype(np.float32) * 0.1
-    assert suggest.lines_share(chord) > 0.9
-    assert suggest.lines_share(sounds.noise(seconds=1)[:, 0]) < 0.1
-    assert np.isnan(suggest.lines_share(np.zeros(RATE, np.float32)))
+    assert tag_suggestions.lines_share(chord) > 0.9
+    assert tag_suggestions.lines_share(sounds.noise(seconds=1)[:, 0]) < 0.1
+    assert np.isnan(tag_suggestions.lines_share(np.zeros(RATE, np.float32)))
 
 
 @pytest.mark.parametrize("length_n", [1, RATE, 10 * RATE, 3 * 3600 * RATE])
 def test_excerpts_lie_within_the_medium_and_are_not_too_many(length_n):
-    at = suggest.excerpt_places(length_n)
-    assert 1 <= len(at) <= suggest.MOST_EXCERPTS
+    at = tag_suggestions.excerpt_places(length_n)
+    assert 1 <= len(at) <= tag_suggestions.MOST_EXCERPTS
     assert at.min() >= 0
-    assert at.max() <= max(0, length_n - suggest.EXCERPT_N)
+    assert at.max() <= max(0, length_n - tag_suggestions.EXCERPT_N)
 
 
 def test_a_clip_is_judged_by_what_it_shows_of_its_medium():
     sound = np.concatenate((sounds.prompt("vm-intro"), sounds.noise(seconds=30)[:, 0] * 0.1))
     speech_n = len(sounds.prompt("vm-intro"))
-    assert suggest.suggest(facts_of(sound, 0, speech_n)).tag is Tag.DIALOGUE
-    assert suggest.suggest(facts_of(sound, speech_n + RATE, 25 * RATE)).tag is Tag.AMBIENCE
+    assert tag_suggestions.suggest(facts_of(sound, 0, speech_n)).tag is Tag.DIALOGUE
+    assert tag_suggestions.suggest(facts_of(sound, speech_n + RATE, 25 * RATE)).tag is Tag.AMBIENCE

@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from jaylantern.core import timebase
+from jaylantern.core.signal import timebase
 
 
 # 20·log10 of amplitude: definition of the decibel for field quantities, ISO 80000-3:2006 item 3-21

@@ -5,8 +5,8 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
-from jaylantern.core.timebase import RATE
-from jaylantern.core.timecode import DROPPING, USUAL, frame_at, nearest_frame, rate_of, time_of, timecode
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.timecode import DROPPING, USUAL, frame_at, nearest_frame, rate_of, time_of, timecode
 from jaylantern.errors import InvalidValue
 
 NTSC = Fraction(30000, 1001)

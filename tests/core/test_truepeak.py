@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 import scipy.signal
 
-from jaylantern.core.timebase import RATE, amplitude_to_db
-from jaylantern.core.truepeak import AFTER_N, BEFORE_N, SUB_N, TruePeakMeter, sub_peaks
+from jaylantern.core.signal.timebase import RATE, amplitude_to_db
+from jaylantern.core.signal.true_peak import AFTER_N, BEFORE_N, SUB_N, TruePeakMeter, sub_peaks
 from tests import sounds
 
 

@@ -15,13 +15,13 @@ import pytest
 import soxr
 import webrtcvad
 
-from jaylantern.core import intervals
-from jaylantern.core.analysis import CHUNK_N, Analyser
-from jaylantern.core.levels import HOP_N, level_db, mean_squares
-from jaylantern.core.passages import bridge
-from jaylantern.core.settings import Settings
-from jaylantern.core.speech import find_speech
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.passages import bridge
+from jaylantern.core.signal import intervals
+from jaylantern.core.signal.analysis import CHUNK_N, Analyser
+from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech.voice_track import find_speech
+from jaylantern.core.timeline.settings import Settings
 from jaylantern.detect.gate import GateDetector
 from jaylantern.pipeline import hear
 from tests import sounds

@@ -12,9 +12,9 @@ import pyloudnorm
 import pytest
 import scipy.signal
 
-from jaylantern.core.loudness import FINE_N, Loudness
-from jaylantern.core.metering import ProgrammeMeter
-from jaylantern.core.timebase import RATE
+from jaylantern.core.mixing.metering import ProgrammeMeter
+from jaylantern.core.signal.loudness import FINE_N, Loudness
+from jaylantern.core.signal.timebase import RATE
 from tests import sounds
 
 

@@ -11,9 +11,10 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
-from jaylantern.core.model import Lane, LaneKind, Tag
-from jaylantern.core.timebase import RATE
-from jaylantern.core.timecode import frame_of, rate_of_text, timecode
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.core.timeline.timecode import frame_of, rate_of_text, timecode
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.interchange import edl
 from tests.build import clip, lane, media, project

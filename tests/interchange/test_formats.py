@@ -14,9 +14,10 @@ import opentimelineio as otio
 import pytest
 import webvtt
 
-from jaylantern.core.curve import Curve
-from jaylantern.core.model import Marker, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.interchange import keyframes, passages, timeline
 from tests.build import clip, lane, media, passage, project
 

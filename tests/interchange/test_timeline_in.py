@@ -9,8 +9,8 @@ import pytest
 from opentimelineio.opentime import RationalTime, TimeRange
 from opentimelineio.schema import Clip, ExternalReference, Gap, Marker, Stack, Timeline, Track, Transition
 
-from jaylantern.core.model import LaneKind
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.interchange import timeline_in
 

@@ -7,12 +7,14 @@ import pytest
 import soundfile
 import soxr
 
-from jaylantern.core.mix import Variant, render
-from jaylantern.core.timebase import RATE
+from jaylantern import commands
+from jaylantern.core.mixing.mix import Variant, render
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue
-from jaylantern.jobs import exporting, work
-from jaylantern.jobs.exporting import wish_of
-from jaylantern.store import commands, jobs, projects
+from jaylantern.export import making
+from jaylantern.export.making import wish_of
+from jaylantern.jobs import work
+from jaylantern.store import jobs, projects
 from tests import sounds
 
 
@@ -144,7 +146,7 @@ def test_names_are_made_by_a_pattern_and_fit_for_any_system():
     assert wish.name("Alder Quay?", "mix") == "2026-11-25 Alder Quay mix"
     assert wish_of({"what": "mix", "pattern": "take"}).name("x", "music plain") == "take music plain"
     assert wish_of({"what": "mix", "pattern": "{project} {what}"}).name("../../etc", "mix") == "etc mix"
-    assert wish_of({"what": "mix", "pattern": "   "}).pattern == exporting.PATTERN
+    assert wish_of({"what": "mix", "pattern": "   "}).pattern == making.PATTERN
     for pattern in ("{who} {what}", "{what", "{}"):
         with pytest.raises(InvalidValue):
             wish_of({"what": "mix", "pattern": pattern})

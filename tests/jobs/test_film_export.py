@@ -5,9 +5,10 @@ from __future__ import annotations
 import av
 import pytest
 
-from jaylantern.core.timebase import RATE
+from jaylantern import commands
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.jobs import work
-from jaylantern.store import commands, jobs, projects
+from jaylantern.store import jobs, projects
 from tests import films, sounds
 
 

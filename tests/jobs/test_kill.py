@@ -11,10 +11,10 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.jobs.queue import Queue
 from jaylantern.store import edits, jobs, projects
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 from tests import sounds
 
 
@@ -69,8 +69,8 @@ def test_a_worker_whose_server_was_gone_before_it_began_ends(bench):
 EDITOR = """
 import sys
 from pathlib import Path
-from jaylantern.store import commands
-from jaylantern.workbench import Workbench
+from jaylantern import commands
+from jaylantern.workspace.workspace import Workbench
 db = Workbench(Path(sys.argv[1])).connect()
 for k in range(100000):
     commands.do(db, int(sys.argv[2]), "rename_project", {"name": f"Name {k}"})

@@ -12,12 +12,13 @@ import opentimelineio as otio
 import pytest
 import soundfile
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError, Refused
-from jaylantern.jobs import opening, work
+from jaylantern.jobs import work
+from jaylantern.projectfile import opening
 from jaylantern.store import jobs, projects
 from jaylantern.store import media as media_store
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 from tests import films, sounds
 from tests.whole_project import rendered
 

@@ -8,11 +8,12 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern import intake
-from jaylantern.core.timebase import RATE
+from jaylantern import commands
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import Stopped
-from jaylantern.jobs import bringing, work
-from jaylantern.store import commands, jobs, projects
+from jaylantern.jobs import work
+from jaylantern.library import bringing, ingest
+from jaylantern.store import jobs, projects
 from jaylantern.store import media as media_store
 from tests import films, sounds
 
@@ -149,7 +150,7 @@ def test_an_unreadable_data_folder_is_told_plainly(bench, bring, song, monkeypat
     def full(*args, **kwargs):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(intake, "take_in", full)
+    monkeypatch.setattr(ingest, "take_in", full)
     job = bring(song)
     assert (
         job.message == "The data folder can't be written: No space left on device. Free some space or check its rights."

@@ -9,8 +9,8 @@ import pytest
 import soundfile
 import soxr
 
-from jaylantern.core.analysis import CHUNK_N, as_float
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.analysis import CHUNK_N, as_float
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media.decode import rechunked, sound_chunks
 from jaylantern.media.probe import probe

@@ -8,7 +8,7 @@ import av
 import numpy as np
 import pytest
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.media.film import Cut, Shot, write_cut_film
 from jaylantern.media.probe import frame_times, varying
 from tests import films

@@ -10,10 +10,10 @@ import pytest
 import soundfile
 import soxr
 
-from jaylantern.core.loudness import Loudness
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue
-from jaylantern.handoff import write_sound
+from jaylantern.export.sound_output import write_sound
 from jaylantern.media.sound_files import FORMS, form_of
 from jaylantern.media.wav import Bext, WavWriter
 from tests import sounds

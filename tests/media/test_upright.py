@@ -9,8 +9,8 @@ import av
 import numpy as np
 import pytest
 
-from jaylantern.core.timebase import RATE
-from jaylantern.intake import About
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.library.ingest import About
 from jaylantern.media.film import Cut, Shot, write_cut_film, write_film
 from jaylantern.media.picture import write_preview, write_thumbs
 from jaylantern.media.probe import probe

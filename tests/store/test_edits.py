@@ -6,9 +6,10 @@ import sqlite3
 
 import pytest
 
+from jaylantern import commands
 from jaylantern.core.edit.draft import LARGEST_N
 from jaylantern.errors import InvalidValue, NotFound, Refused, Stale
-from jaylantern.store import commands, edits, media, projects
+from jaylantern.store import edits, media, projects
 from jaylantern.store.connection import atomic, migrate
 from tests.build import RATE
 

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from importlib.resources import files
 
-from jaylantern.core.model import USUAL_PERCHES, Trigger
-from jaylantern.core.settings import Mode, Settings
-from jaylantern.store import commands, connection, projects
-from jaylantern.workbench import Workbench
+from jaylantern import commands
+from jaylantern.core.timeline.clip import Trigger
+from jaylantern.core.timeline.perch import USUAL_PERCHES
+from jaylantern.core.timeline.settings import Mode, Settings
+from jaylantern.store import connection, projects
+from jaylantern.workspace.workspace import Workbench
 
 
 def test_a_project_from_before_ducking_keeps_its_settings_and_gets_the_new_ones(tmp_path):

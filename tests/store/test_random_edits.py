@@ -8,15 +8,19 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from jaylantern.core import mix
+from jaylantern import commands
+from jaylantern.core.ducking.plan import make_plan
+from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.edit.draft import check
-from jaylantern.core.fades import Shape
-from jaylantern.core.mix import Variant
-from jaylantern.core.model import Channels, LaneKind, Project, Tag
-from jaylantern.core.plan import make_plan
-from jaylantern.core.triggers import Sounding
+from jaylantern.core.mixing import mix
+from jaylantern.core.mixing.mix import Variant
+from jaylantern.core.timeline.clip import Channels
+from jaylantern.core.timeline.fades import Shape
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import JayError
-from jaylantern.store import commands, edits, media, projects
+from jaylantern.store import edits, media, projects
 from tests.build import RATE, reader
 from tests.sounds import noise
 

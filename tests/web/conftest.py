@@ -8,7 +8,7 @@ import pytest
 import soundfile
 from flask.testing import FlaskClient
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.jobs import work
 from jaylantern.store import jobs
 from jaylantern.web import create_app

@@ -11,12 +11,15 @@ from pathlib import Path
 import pytest
 import soundfile
 
-from jaylantern import parallel
-from jaylantern.core.timebase import RATE
-from jaylantern.jobs import bringing, exporting, work
-from jaylantern.store import commands, jobs, projects
+from jaylantern import commands
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.export import making
+from jaylantern.jobs import work
+from jaylantern.library import bringing
+from jaylantern.render import pool
+from jaylantern.store import jobs, projects
 from jaylantern.web import create_app
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 from tests import sounds
 from tests.web.conftest import Visitor
 
@@ -123,7 +126,7 @@ def filling(real, disk):
 @pytest.mark.parametrize("several", [False, True])  # processes that write
 def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, project_id, safe, several, monkeypatch):
     if several:
-        monkeypatch.setattr(parallel, "LONG_N", 0)
+        monkeypatch.setattr(pool, "LONG_N", 0)
 
     def export(what: str) -> jobs.Job:
         job_id = jobs.create(db, project_id, kind="export", title=what, payload={"what": what})
@@ -132,7 +135,7 @@ def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, 
 
     for what in ("mix", "stems", "archive", "keyframes", "timeline"):
         commands.do(db, project_id, "tag_lane", {"lane_id": safe.lanes[0].id, "tag": "music"})
-        monkeypatch.setattr(exporting, "_bytes", lambda task: disk.fill(but=1 << 16) or 0)
+        monkeypatch.setattr(making, "_bytes", lambda task: disk.fill(but=1 << 16) or 0)
         job = export(what)
         if job.state == "failed":
             assert any(word in job.message for word in FULL.split("|"))
@@ -140,7 +143,7 @@ def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, 
         else:
             assert what in ("keyframes", "timeline")  # they are small enough for what is left
         disk.empty()
-    monkeypatch.setattr(exporting, "_bytes", lambda task: 0)
+    monkeypatch.setattr(making, "_bytes", lambda task: 0)
     assert export("mix").state == "done"
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 import soundfile
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.web import imports
 from tests import sounds
 

@@ -8,9 +8,10 @@ import re
 
 import pytest
 
-from jaylantern import intake, makers, parallel
-from jaylantern.core.loudness import Loudness
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.library import ingest
+from jaylantern.render import pool, worker
 from jaylantern.web.levels import Row
 
 
@@ -59,10 +60,10 @@ def test_the_mix_its_speech_and_its_music_are_measured(film):
 
 
 def test_after_an_edit_only_what_changed_is_measured_anew(film, monkeypatch):
-    monkeypatch.setattr(parallel, "STRETCH_N", 2 * RATE)
-    measured, plain = [], makers.measure_stretch
+    monkeypatch.setattr(pool, "STRETCH_N", 2 * RATE)
+    measured, plain = [], worker.measure_stretch
     monkeypatch.setattr(
-        makers,
+        worker,
         "measure_stretch",
         lambda renderer, start_n, stop_n, **more: measured.append(start_n) or plain(renderer, start_n, stop_n, **more),
     )
@@ -173,7 +174,7 @@ def test_clips_measure_what_their_sound_does(film, tmp_path):
     page = film.get("measured?of=clips")
     row = page[page.index("Bed: Bed.wav") :]
     found = [float(text.replace("−", "-")) for text in re.findall(r"<td[^>]*>([−\d.]+)", row)[:5]]
-    own = intake.loudness_of(tmp_path / "Bed.wav")
+    own = ingest.loudness_of(tmp_path / "Bed.wav")
     wanted = (own.integrated_lufs, own.loudness_range_lu, own.max_short_term_lufs, own.max_momentary_lufs)
     assert found[:4] == pytest.approx(wanted, abs=0.11)
     assert found[4] == pytest.approx(own.true_peak_dbtp, abs=0.06)

@@ -17,7 +17,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.store import jobs, projects
 from tests import films, sounds
 

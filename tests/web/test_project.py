@@ -7,8 +7,8 @@ import json
 import numpy as np
 import pytest
 
-from jaylantern.core.mix import Variant
-from jaylantern.core.timebase import RATE
+from jaylantern.core.mixing.mix import Variant
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.web.project import FRAGMENTS, STEPS
 
 

@@ -7,7 +7,7 @@ import json
 import numpy as np
 import pytest
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 
 
 @pytest.fixture

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from tests import sounds
 
 

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.core import latency
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal import latency
+from jaylantern.core.signal.timebase import RATE
 from tests import sounds
 
 

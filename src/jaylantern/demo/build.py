@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from importlib.resources import as_file, files
 
-from jaylantern.core.model import Media, Tag
-from jaylantern.core.timebase import RATE
-from jaylantern.jobs.bringing import bring_in
-from jaylantern.store import commands, connection, edits, projects
+from jaylantern import commands
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.library.bringing import bring_in
+from jaylantern.store import connection, edits, projects
 from jaylantern.store.connection import atomic
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 
 NAME = "The Clock at Alder Quay"
 FACT = "demo_project"

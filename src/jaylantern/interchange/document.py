@@ -10,26 +10,18 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Any
 
 from jaylantern.core.edit.draft import LARGEST_N, check
-from jaylantern.core.fades import Fade, Shape
-from jaylantern.core.model import (
-    GAIN_LIMITS_DB,
-    USUAL_PERCHES,
-    Channels,
-    Clip,
-    Lane,
-    LaneKind,
-    Marker,
-    Media,
-    Pair,
-    Project,
-    Tag,
-    Trigger,
-    perch_of_lane,
-)
-from jaylantern.core.pins import POINT_LIMITS_DB, DipPin, Heard, Own, PointPin, SpeechPin
-from jaylantern.core.portable import Called, Opened, Wanted, stand_in
-from jaylantern.core.settings import NAMED, Settings
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import GAIN_LIMITS_DB, Channels, Clip, Trigger
+from jaylantern.core.timeline.fades import Fade, Shape
+from jaylantern.core.timeline.imported import Called, Opened, Wanted, stand_in
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.perch import USUAL_PERCHES, Pair, perch_of_lane
+from jaylantern.core.timeline.pin import POINT_LIMITS_DB, DipPin, Heard, Own, PointPin, SpeechPin
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import NAMED, Settings
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue
 from jaylantern.interchange.plain import Plain
 

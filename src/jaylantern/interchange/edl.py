@@ -14,11 +14,15 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import chain, count, pairwise
 
-from jaylantern.core import picture
 from jaylantern.core.edit.draft import LARGEST_N, check
-from jaylantern.core.model import Clip, Lane, LaneKind, Marker, Media, Project
-from jaylantern.core.portable import Opened, Wanted, stand_in
-from jaylantern.core.timecode import DROPPING, frame_of, nearest_frame, rate_of_text, time_of, timecode
+from jaylantern.core.timeline import picture
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.imported import Opened, Wanted, stand_in
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.timecode import DROPPING, frame_of, nearest_frame, rate_of_text, time_of, timecode
 from jaylantern.errors import InvalidValue, MediaError
 
 CHANNELS = ("A", "A2", "A3", "A4")

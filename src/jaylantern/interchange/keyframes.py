@@ -11,9 +11,9 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any, TextIO
 
-from jaylantern.core.curve import Curve
-from jaylantern.core.timebase import db_to_percent, n_to_seconds
-from jaylantern.core.timecode import DROPPING, nearest_frame, timecode
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
+from jaylantern.core.timeline.timecode import DROPPING, nearest_frame, timecode
 
 HEADER = ("time_s", "gain_db", "gain_percent", "frame", "timecode")
 

@@ -8,10 +8,10 @@ from collections.abc import Sequence
 from fractions import Fraction
 from typing import TextIO
 
-from jaylantern.core.model import Project
-from jaylantern.core.passages import Passage
-from jaylantern.core.timebase import clock, n_to_seconds
-from jaylantern.core.timecode import nearest_frame, timecode
+from jaylantern.core.ducking.passages import Passage
+from jaylantern.core.signal.timebase import clock, n_to_seconds
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.timecode import nearest_frame, timecode
 
 PASSAGES = ("number", "start_s", "stop_s", "start_timecode", "stop_timecode", "dip_db", "clear_lu")
 MARKERS = ("kind", "name", "time_s", "frame", "timecode")

@@ -13,16 +13,14 @@ from typing import Any
 
 import opentimelineio as otio
 
-from jaylantern.core.curve import Curve
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project
-from jaylantern.core.portable import Called
-from jaylantern.core.timebase import RATE
-from jaylantern.interchange.document import (
-    VERSION,
-    clip_values,
-    decisions,
-    lane_values,
-)
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.imported import Called
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.interchange.document import VERSION, clip_values, decisions, lane_values
 
 KEY = "jay_lantern"
 CurveOf = Callable[[Lane, Clip], Curve | None]

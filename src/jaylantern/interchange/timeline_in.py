@@ -13,11 +13,15 @@ from urllib.parse import unquote, urlsplit
 import opentimelineio as otio
 
 from jaylantern.core.edit.draft import LARGEST_N, check, fitted
-from jaylantern.core.fades import Fade
-from jaylantern.core.model import Clip, Lane, LaneKind, Marker, Media, Project
-from jaylantern.core.portable import Called, Opened, Wanted, stand_in
-from jaylantern.core.timebase import RATE
-from jaylantern.core.timecode import rate_of
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.imported import Called, Opened, Wanted, stand_in
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.timecode import rate_of
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.interchange.document import clip_sound, lane_sound, read_decisions
 from jaylantern.interchange.plain import Plain, parsed

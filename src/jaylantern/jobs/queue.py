@@ -11,7 +11,7 @@ from huey.consumer import Consumer
 
 from jaylantern.jobs import work
 from jaylantern.store import jobs
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 
 WORKERS = 2
 

@@ -6,18 +6,19 @@ import shutil
 import sqlite3
 import time
 
-from jaylantern import intake
+from jaylantern import commands
 from jaylantern.core.edit.landing import Landing
-from jaylantern.core.model import Media
-from jaylantern.core.timecode import rate_of_text
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import JayError, Refused, Stopped
-from jaylantern.jobs import opening
-from jaylantern.jobs.bringing import bring_in, taking_in
-from jaylantern.jobs.exporting import export
-from jaylantern.store import commands, jobs, media, projects
+from jaylantern.export.making import export
+from jaylantern.library import ingest
+from jaylantern.library.bringing import bring_in, taking_in
+from jaylantern.projectfile import opening
+from jaylantern.store import jobs, media, projects
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
@@ -153,7 +154,7 @@ def _picture(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporte
     found = media.get(db, job.payload["media_id"])
     with taking_in(found.sha256):
         if not bench.picture_mime(found):
-            intake.make_proxy(bench.media_folder(found.sha256), name=job.title, progress=report)
+            ingest.make_proxy(bench.media_folder(found.sha256), name=job.title, progress=report)
     jobs.finish(db, job.id, state="done")
 
 

@@ -10,8 +10,8 @@ import time
 from pathlib import Path
 
 from jaylantern.jobs.queue import Queue, consumer
-from jaylantern.memory import keep_freed_memory
-from jaylantern.workbench import Workbench
+from jaylantern.support.malloc import keep_freed_memory
+from jaylantern.workspace.workspace import Workbench
 
 
 def _end_with_parent(parent: int) -> None:

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from jaylantern.core.timebase import RATE, clock
+from jaylantern.core.signal.timebase import RATE, clock
 from jaylantern.errors import MediaError
 from jaylantern.media.film import Shot, opened
 from jaylantern.media.film_sound import SOUND_TRACKS, SoundTrack, Tracks

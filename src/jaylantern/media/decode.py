@@ -14,9 +14,9 @@ import numpy as np
 import soundfile
 import soxr
 
-from jaylantern.core.analysis import CHUNK_N, as_float
-from jaylantern.core.arrays import rechunked
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.analysis import CHUNK_N, as_float
+from jaylantern.core.signal.arrays import rechunked
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media.downmix import matrix
 from jaylantern.media.probe import open_media, picture_stream

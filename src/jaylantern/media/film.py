@@ -13,7 +13,7 @@ from typing import Any
 import av
 import numpy as np
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
 from jaylantern.media.film_sound import MP4_SOUNDS, SOUND_TRACKS, SoundTrack, Tracks
 from jaylantern.media.probe import open_media, picture_stream

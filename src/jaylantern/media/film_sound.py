@@ -11,7 +11,7 @@ from typing import Any
 import av
 import numpy as np
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.media.probe import open_media
 
 MP4_SOUNDS = frozenset({"aac", "mp3", "ac3", "eac3", "opus", "flac", "alac"})

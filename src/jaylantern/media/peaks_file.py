@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from jaylantern.core.peaks import Pairs, halved
+from jaylantern.core.signal.peaks import Pairs, halved
 
 BLOCK_PAIRS = 1 << 16
 PAIR_BYTES = 4

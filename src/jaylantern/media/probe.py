@@ -9,8 +9,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from jaylantern.core.timebase import RATE
-from jaylantern.core.timecode import frame_of, rate_of, time_of
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.timecode import frame_of, rate_of, time_of
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.media.upright import PLAIN, Look, first_look
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import numpy as np
 
-from jaylantern.core.analysis import as_float
-from jaylantern.core.mix import Reader
+from jaylantern.core.mixing.mix import Reader
+from jaylantern.core.signal.analysis import as_float
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,8 @@ import numpy as np
 import soundfile
 import soxr
 
-from jaylantern.core.loudness import Loudness
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.media.wav import Bext, Sample, WavWriter
 

@@ -14,9 +14,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.arrays import Samples
-from jaylantern.core.loudness import Loudness
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.arrays import Samples
+from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.signal.timebase import RATE
 
 LARGEST_RIFF = 0xFFFF_FFFF
 BEXT_BYTES = 602

@@ -6,7 +6,10 @@ from collections.abc import Mapping
 from dataclasses import fields
 from typing import Any
 
-from jaylantern.core.model import Clip, Lane, Marker, Project
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.project import Project
 from jaylantern.store import pins, rows
 from jaylantern.store.rows import Op
 

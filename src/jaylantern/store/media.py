@@ -6,8 +6,8 @@ import hashlib
 import sqlite3
 from dataclasses import dataclass
 
-from jaylantern.core.model import Media
-from jaylantern.core.portable import Wanted
+from jaylantern.core.timeline.imported import Wanted
+from jaylantern.core.timeline.media import Media
 from jaylantern.errors import NotFound
 from jaylantern.store.connection import next_id, now
 

@@ -6,8 +6,9 @@ import json
 import sqlite3
 from typing import Any
 
-from jaylantern.core.model import Pair, Project
-from jaylantern.core.pins import DipPin, Heard, Own, PointPin, SpeechPin
+from jaylantern.core.timeline.perch import Pair
+from jaylantern.core.timeline.pin import DipPin, Heard, Own, PointPin, SpeechPin
+from jaylantern.core.timeline.project import Project
 
 Row = dict[str, Any]
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from jaylantern.core import presets
+from jaylantern.core.timeline import presets
 from jaylantern.errors import NotFound, Refused
 from jaylantern.store.connection import atomic, next_id, now
 

@@ -6,20 +6,15 @@ import sqlite3
 import threading
 from dataclasses import dataclass
 
-from jaylantern.core.fades import Fade, Shape
-from jaylantern.core.model import (
-    USUAL_PERCHES,
-    Channels,
-    Clip,
-    Lane,
-    LaneKind,
-    Marker,
-    Media,
-    Project,
-    Tag,
-    Trigger,
-)
-from jaylantern.core.settings import NAMED, Settings
+from jaylantern.core.timeline.clip import Channels, Clip, Trigger
+from jaylantern.core.timeline.fades import Fade, Shape
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.perch import USUAL_PERCHES
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import NAMED, Settings
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, NotFound, Refused
 from jaylantern.store import pins
 from jaylantern.store.connection import atomic, next_id, now

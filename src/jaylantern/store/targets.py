@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from jaylantern.core.targets import TARGETS, Target
+from jaylantern.core.mixing.loudness_targets import TARGETS, Target
 from jaylantern.errors import NotFound, Refused
 from jaylantern.store.connection import atomic, next_id, now
 

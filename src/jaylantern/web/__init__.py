@@ -12,7 +12,7 @@ from flask import Flask, Response
 from flask.json.provider import DefaultJSONProvider
 from flask_wtf.csrf import CSRFProtect
 
-from jaylantern.core import timebase
+from jaylantern.core.signal import timebase
 from jaylantern.jobs.queue import Queue
 from jaylantern.web import (
     connection,
@@ -33,7 +33,7 @@ from jaylantern.web import (
     tagging,
     takes,
 )
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 
 STATIC = Path(__file__).parent / "static"
 JSON_OPTIONS = orjson.OPT_NON_STR_KEYS | orjson.OPT_SERIALIZE_NUMPY

@@ -7,7 +7,7 @@ import sqlite3
 from flask import Flask, current_app, g
 
 from jaylantern.jobs.queue import Queue
-from jaylantern.workbench import Workbench
+from jaylantern.workspace.workspace import Workbench
 
 
 def bench() -> Workbench:

@@ -10,8 +10,8 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.core.edit.ending import consequence
 from jaylantern.errors import NotFound
-from jaylantern.jobs.data import DATA
-from jaylantern.jobs.exporting import SOUNDS, wish_of
+from jaylantern.export.data import DATA
+from jaylantern.export.making import SOUNDS, wish_of
 from jaylantern.store import jobs, projects
 from jaylantern.web.connection import bench, db, queue
 from jaylantern.web.fields import body

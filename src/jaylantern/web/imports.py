@@ -8,12 +8,12 @@ from typing import Any
 from flask import Blueprint, current_app, jsonify, request
 from flask.typing import ResponseReturnValue
 
+from jaylantern.commands import LARGEST_N, params
 from jaylantern.core.edit.landing import Landing
-from jaylantern.core.timecode import rate_of_text
+from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import InvalidValue, JayError, Refused
-from jaylantern.jobs import opening
+from jaylantern.projectfile import opening
 from jaylantern.store import jobs, projects
-from jaylantern.store.commands import LARGEST_N, asked
 from jaylantern.store.connection import atomic
 from jaylantern.web.connection import bench, db, queue
 from jaylantern.web.fields import argument, body, whole
@@ -52,7 +52,7 @@ def _more(sent: dict[str, Any]) -> dict[str, Any]:
     if meant is not None:
         more["relink"] = "any" if meant == "any" else whole(sent, "relink", low=1, high=1 << 60)
     if sent.get("how") is not None:
-        more["how"] = str(asked.one_of(Landing, sent["how"], "How a file lands"))
+        more["how"] = str(params.one_of(Landing, sent["how"], "How a file lands"))
     if sent.get("lane_id") is not None:
         more["lane_id"] = whole(sent, "lane_id", low=1, high=1 << 60)
     if sent.get("batch"):

@@ -11,21 +11,24 @@ import numpy as np
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core import matching
+from jaylantern.commands import carry_out, params
 from jaylantern.core.edit.draft import Draft, NewId
-from jaylantern.core.levelled import Level
-from jaylantern.core.loudness import Loudness, measured
-from jaylantern.core.matching import By, Match, match, shift, too_soft
-from jaylantern.core.model import Clip, Lane, Project, Tag
-from jaylantern.core.presets import clean_name
-from jaylantern.core.settings import KNOB
-from jaylantern.core.targets import Target
+from jaylantern.core.mixing import matching
+from jaylantern.core.mixing.loudness_targets import Target
+from jaylantern.core.mixing.matching import By, Match, match, shift, too_soft
+from jaylantern.core.mixing.mix_metering import Level
+from jaylantern.core.signal.loudness import Loudness, measured
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane
+from jaylantern.core.timeline.presets import clean_name
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOB
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.store import projects, targets
-from jaylantern.store.commands import asked, carry_out
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body
-from jaylantern.web.score import scored
+from jaylantern.web.page_document import scored
 
 blueprint = Blueprint("levels", __name__, url_prefix="/projects/<int:project_id>")
 DRAWN_STEPS = 5  # short-term loudness is drawn every half second
@@ -176,7 +179,7 @@ def _asked(values: Mapping[str, Any]) -> Asked:
     subject, way = str(values.get("subject", "dialogue")), str(values.get("how", "each"))
     if subject not in SUBJECTS or way not in WAYS:
         raise InvalidValue(f"What can be matched is one of {', '.join(SUBJECTS)}, by one of {', '.join(WAYS)}.")
-    by = asked.one_of(By, values.get("by", By.LOUDNESS), "What is matched")
+    by = params.one_of(By, values.get("by", By.LOUDNESS), "What is matched")
     text = str(values.get("target", "")).strip().replace("−", "-").replace(",", ".")
     for unit in UNITS.values():
         text = text.removesuffix(unit).strip()

@@ -7,13 +7,13 @@ import json
 import numpy as np
 from flask import Blueprint, Response
 
-from jaylantern.core.mix import BLOCK_N, Variant
-from jaylantern.core.sidechain import SILENT_DB
-from jaylantern.core.timebase import RATE
+from jaylantern.commands import LARGEST_N
+from jaylantern.core.ducking.sidechain import SILENT_DB
+from jaylantern.core.mixing.mix import BLOCK_N, Variant
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import NotFound
 from jaylantern.pipeline import Decided
 from jaylantern.store import projects
-from jaylantern.store.commands import LARGEST_N
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import argument
 

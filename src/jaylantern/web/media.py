@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint, Response, send_file
 
-from jaylantern.core.model import Media
+from jaylantern.core.timeline.media import Media
 from jaylantern.errors import NotFound
 from jaylantern.store import media
 from jaylantern.web.connection import bench, db

@@ -8,25 +8,25 @@ from typing import Any
 from flask import Blueprint, jsonify, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core import picture
+from jaylantern.commands import carry_out, params
 from jaylantern.core.edit import pauses
 from jaylantern.core.edit.draft import NewId, named, together
 from jaylantern.core.edit.pauses import Pauses
-from jaylantern.core.model import Project
-from jaylantern.core.timebase import ms_to_n, n_to_seconds
+from jaylantern.core.signal.timebase import ms_to_n, n_to_seconds
+from jaylantern.core.timeline import picture
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue
 from jaylantern.store import projects
-from jaylantern.store.commands import asked, carry_out
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body, whole
-from jaylantern.web.score import scored
+from jaylantern.web.page_document import scored
 
 blueprint = Blueprint("pauses", __name__, url_prefix="/projects/<int:project_id>/pauses")
 LONGEST_MS = 60_000
 
 
 def _find(project: Project, values: dict[str, Any]) -> Pauses:
-    ids = asked.clip_ids(values)
+    ids = params.clip_ids(values)
     heard = [*project.sounding(), *together(project, ids)]
     media = {clip.media.id: clip.media for _, clip in heard if clip.media.has_sound}
     found = pauses.find(
@@ -61,7 +61,7 @@ def cut(project_id: int) -> ResponseReturnValue:
 
     def edit(project: Project, new_id: NewId) -> tuple[str, Project]:
         found = _find(project, sent)
-        who = named([clip for _, clip in together(project, asked.clip_ids(sent))])
+        who = named([clip for _, clip in together(project, params.clip_ids(sent))])
         count = len(found.spans)
         label = f"Cut {count} pause{'s' if count > 1 else ''} ({n_to_seconds(found.removed_n):.1f} s) out of {who}"
         return label, pauses.cut(project, new_id, found, all_lanes=sent.get("all_lanes") is True)

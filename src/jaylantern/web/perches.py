@@ -5,8 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag, perch_of_lane
-from jaylantern.core.pecking import pair_settings
+from jaylantern.core.ducking.pecking_order import pair_settings
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.perch import perch_of_lane
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 
 
 @dataclass(frozen=True)

@@ -8,16 +8,17 @@ from typing import Any
 from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core import presets
+from jaylantern.commands import carry_out
 from jaylantern.core.edit.draft import NewId
-from jaylantern.core.model import Project, Tag
+from jaylantern.core.timeline import presets
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, NotFound
 from jaylantern.store import presets as kept
 from jaylantern.store import projects
-from jaylantern.store.commands import carry_out
 from jaylantern.web.connection import db
 from jaylantern.web.fields import body, whole
-from jaylantern.web.score import scored
+from jaylantern.web.page_document import scored
 
 blueprint = Blueprint("presets", __name__, url_prefix="/projects/<int:project_id>/presets")
 LARGEST_TEXT = 2_000_000

@@ -8,25 +8,29 @@ from typing import Any
 from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core import clearance, picture
+from jaylantern import commands
+from jaylantern.core.ducking import clearance
+from jaylantern.core.ducking.thinning import thinned
 from jaylantern.core.edit.ending import Ending
 from jaylantern.core.edit.landing import Landing
-from jaylantern.core.fades import Shape
-from jaylantern.core.model import LaneKind, Project, Tag
-from jaylantern.core.settings import KNOB, OPTION
-from jaylantern.core.thinning import thinned
-from jaylantern.core.timebase import ms_to_n
+from jaylantern.core.signal.timebase import ms_to_n
+from jaylantern.core.timeline import picture
+from jaylantern.core.timeline.fades import Shape
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOB, OPTION
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import NotFound
-from jaylantern.jobs.data import DATA
+from jaylantern.export.data import DATA
 from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.pipeline import Decided
-from jaylantern.store import commands, edits, jobs, media, projects
+from jaylantern.store import edits, jobs, media, projects
 from jaylantern.web import exports, levels, perches, tagging
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body, seen_revision, whole
-from jaylantern.web.score import curves_in, in_view, scored
+from jaylantern.web.page_document import curves_in, in_view, scored
 
 blueprint = Blueprint("project", __name__, url_prefix="/projects/<int:project_id>")
 STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "level": "Level", "handoff": "Hand off"}
@@ -175,7 +179,7 @@ def place(project_id: int) -> ResponseReturnValue:
         name=found.name,
         at_n=at_n,
         lane_id=sent.get("lane_id"),
-        how=commands.asked.one_of(Landing, sent.get("how", "own"), "How a file lands"),
+        how=commands.params.one_of(Landing, sent.get("how", "own"), "How a file lands"),
         seen=sent.get("seen"),
     )
     return scored(project_id)

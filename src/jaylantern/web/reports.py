@@ -9,10 +9,10 @@ import numpy as np
 from flask import Blueprint, jsonify, render_template
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core import report
-from jaylantern.core.levelled import Level
-from jaylantern.core.loudness import STEP_N
-from jaylantern.core.model import Project
+from jaylantern.core.mixing import report
+from jaylantern.core.mixing.mix_metering import Level
+from jaylantern.core.signal.loudness import STEP_N
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Refused
 from jaylantern.pipeline import Decided
 from jaylantern.store import projects

@@ -9,18 +9,18 @@ from typing import Any
 from flask import Blueprint
 from flask.typing import ResponseReturnValue
 
+from jaylantern.commands import carry_out, ducking, params
+from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.edit import automation, corrections
 from jaylantern.core.edit.automation import Moved
 from jaylantern.core.edit.cutting import Edge
 from jaylantern.core.edit.draft import NewId, lane_of
-from jaylantern.core.model import Project
-from jaylantern.core.plan import Plan
-from jaylantern.core.timebase import clock, ms_to_n
+from jaylantern.core.signal.timebase import clock, ms_to_n
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue, NotFound
-from jaylantern.store.commands import asked, carry_out, ducking
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import body
-from jaylantern.web.score import scored
+from jaylantern.web.page_document import scored
 
 blueprint = Blueprint("shaping", __name__, url_prefix="/projects/<int:project_id>/shape")
 Answer = tuple[str, Project]
@@ -29,7 +29,7 @@ MOST_POINTS = 20_000
 
 
 def _index(values: Mapping[str, Any]) -> int:
-    return asked.whole(values.get("index"), "The number of a passage", low=0)
+    return params.whole(values.get("index"), "The number of a passage", low=0)
 
 
 def _mark(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId) -> Answer:
@@ -37,24 +37,24 @@ def _mark(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId
         passage = corrections.passage_of(plan, values["index"])
         start_n, stop_n = passage.start_n, passage.stop_n
     else:
-        start_n, stop_n = asked.time_n(values, "start_n"), asked.time_n(values, "stop_n")
+        start_n, stop_n = params.time_n(values, "start_n"), params.time_n(values, "stop_n")
     if stop_n <= start_n:
         raise InvalidValue("A stretch must end after it begins. Set the in point before the out point.")
     speech = values.get("speech") is True
-    ids = asked.clip_ids(values) if values.get("clip_ids") is not None else []
+    ids = params.clip_ids(values) if values.get("clip_ids") is not None else []
     label = f"{clock(start_n, decimals=2)} to {clock(stop_n, decimals=2)} is {'speech' if speech else 'not speech'}"
     return label, corrections.mark(project, new_id, start_n=start_n, stop_n=stop_n, speech=speech, clip_ids=ids)
 
 
 def _edge(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    edge, to_n = asked.one_of(Edge, values.get("edge"), "An end"), asked.time_n(values, "to_n")
+    edge, to_n = params.one_of(Edge, values.get("edge"), "An end"), params.time_n(values, "to_n")
     word = "begins" if edge is Edge.START else "ends"
     after = corrections.drag_edge(project, plan, new_id, index=_index(values), edge=edge, to_n=to_n)
     return f"Passage {_index(values) + 1} {word} at {clock(to_n, decimals=2)}", after
 
 
 def _split(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    at_n = asked.time_n(values)
+    at_n = params.time_n(values)
     return f"Split the passage at {clock(at_n, decimals=2)}", corrections.split(project, plan, new_id, at_n=at_n)
 
 
@@ -90,7 +90,7 @@ def _points(values: Mapping[str, Any]) -> list[Mapping[str, Any]]:
 
 
 def _pin(each: Mapping[str, Any]) -> int | None:
-    return None if not each.get("pin") else asked.whole(each["pin"], "The number of a pin", low=1)
+    return None if not each.get("pin") else params.whole(each["pin"], "The number of a pin", low=1)
 
 
 def _count(points: list[Any]) -> str:
@@ -100,7 +100,9 @@ def _count(points: list[Any]) -> str:
 def _move_points(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId) -> Answer:
     lane = lane_of(project, values.get("lane_id"))
     moved = [
-        Moved(asked.time_n(each), _pin(each), asked.time_n(each, "to_n"), asked.gain_db(each.get("to_db"), "A point"))
+        Moved(
+            params.time_n(each), _pin(each), params.time_n(each, "to_n"), params.gain_db(each.get("to_db"), "A point")
+        )
         for each in _points(values)
     ]
     where = f" to {moved[0].to_db:g} dB at {clock(moved[0].to_n, decimals=2)}" if len(moved) == 1 else ""
@@ -109,15 +111,15 @@ def _move_points(project: Project, plan: Plan, values: Mapping[str, Any], new_id
 
 
 def _add_point(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    lane, at_n = lane_of(project, values.get("lane_id")), asked.time_n(values)
-    gain_db = asked.gain_db(values.get("gain_db"), "A point")
+    lane, at_n = lane_of(project, values.get("lane_id")), params.time_n(values)
+    gain_db = params.gain_db(values.get("gain_db"), "A point")
     dipped = values.get("dipped") is True
     after = automation.add(project, plan, new_id, lane_id=lane.id, at_n=at_n, gain_db=gain_db, dipped=dipped)
     return f"Add a point to {lane.name} at {clock(at_n, decimals=2)}", after
 
 
 def _remove_points(project: Project, plan: Plan, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    lane, points = lane_of(project, values.get("lane_id")), [(asked.time_n(p), _pin(p)) for p in _points(values)]
+    lane, points = lane_of(project, values.get("lane_id")), [(params.time_n(p), _pin(p)) for p in _points(values)]
     after = automation.remove(project, plan, new_id, lane_id=lane.id, points=points)
     return f"Take away {_count(points)} of {lane.name}", after
 

@@ -6,8 +6,10 @@ import numpy as np
 from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core.model import LaneKind, Media, Project
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
 from jaylantern.pipeline import Decided
 from jaylantern.store import projects
 from jaylantern.web.connection import bench, db

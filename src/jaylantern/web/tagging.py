@@ -9,17 +9,20 @@ from typing import Any
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core import suggest
-from jaylantern.core.checkup import Finding, Missing
-from jaylantern.core.intervals import total_n
-from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag
-from jaylantern.core.pecking import Role, order_of
-from jaylantern.core.settings import KNOB
-from jaylantern.core.suggest import Suggestion
+from jaylantern.commands.params import MOST_CLIPS
+from jaylantern.core.ducking.check_up import Finding, Missing
+from jaylantern.core.ducking.pecking_order import Role, order_of
+from jaylantern.core.signal.intervals import total_n
+from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.speech.tag_suggestions import Suggestion
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOB
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import NotFound
 from jaylantern.pipeline import Decided
 from jaylantern.store import media, suggestions
-from jaylantern.store.commands.asked import MOST_CLIPS
 from jaylantern.web.connection import bench, db
 from jaylantern.web.fields import argument
 
@@ -103,7 +106,7 @@ def _row(project: Project, lane: Lane, clip: Clip, quiet: set[int]) -> Row:
         word = bench().about(clip.media).sound_word
         return Row(lane, clip, None, "silent" if word == "silent" else "no sound", None, role)
     heard = bench().heard_as(clip, project.settings.sensitivity)
-    found = None if clip.media.id in quiet or clip.tag else suggest.suggest(heard)
+    found = None if clip.media.id in quiet or clip.tag else tag_suggestions.suggest(heard)
     if found and found.tag is lane.tag_of(clip):
         found = None
     return Row(lane, clip, heard.loud_db + clip.gain_db + lane.gain_db, "", found, role)

@@ -9,12 +9,13 @@ import numpy as np
 from flask import Blueprint, Response, jsonify, request, send_file
 from flask.typing import ResponseReturnValue
 
-from jaylantern import recording
-from jaylantern.core import latency
-from jaylantern.core.timebase import RATE, amplitude_to_db
+from jaylantern import commands
+from jaylantern.commands import LARGEST_N
+from jaylantern.core.signal import latency
+from jaylantern.core.signal.timebase import RATE, amplitude_to_db
 from jaylantern.errors import InvalidValue, Refused
-from jaylantern.store import commands, jobs, media, projects, takes
-from jaylantern.store.commands import LARGEST_N
+from jaylantern.library import take_file
+from jaylantern.store import jobs, media, projects, takes
 from jaylantern.store.connection import atomic
 from jaylantern.web.connection import bench, db, queue
 from jaylantern.web.fields import argument, body, whole
@@ -28,7 +29,7 @@ _appending = threading.Lock()
 
 def _row(take: takes.Take) -> dict[str, Any]:
     before = None if take.media_id is None else media.get(db(), take.media_id)
-    length_n = recording.received_n(bench().take_path(take.token)) if before is None else before.length_n
+    length_n = take_file.received_n(bench().take_path(take.token)) if before is None else before.length_n
     return {**vars(take), "length_n": length_n}
 
 
@@ -54,15 +55,15 @@ def begin(project_id: int) -> ResponseReturnValue:
 def part(token: str) -> ResponseReturnValue:
     """The next samples, raw float32, `offset` of them being there already; a part that came twice is let pass."""
     path = bench().take_path(takes.get(db(), token).token)
-    offset = argument("offset", low=0, high=recording.LONGEST_N)
+    offset = argument("offset", low=0, high=take_file.LONGEST_N)
     raw = request.get_data(cache=False)
     if len(raw) > PART_BYTES:
         raise InvalidValue(f"Parts of a take have at most {PART_BYTES} bytes.")
     with _appending:  # a page that was left and the one after it may both be sending
-        have = recording.received_n(path)
+        have = take_file.received_n(path)
         if offset > have:
             return jsonify(received_n=have), 409
-        return jsonify(received_n=recording.append(path, raw[(have - offset) * recording.SAMPLE_BYTES :]))
+        return jsonify(received_n=take_file.append(path, raw[(have - offset) * take_file.SAMPLE_BYTES :]))
 
 
 @blueprint.post("/takes/<token>/finish")
@@ -72,7 +73,7 @@ def finish(token: str) -> ResponseReturnValue:
     path = bench().take_path(token)
     if take.media_id is not None:
         raise Refused(f"{take.name} is finished already: keep or discard it.")
-    peak = recording.write_wav(path, path.with_suffix(".wav"))
+    peak = take_file.write_wav(path, path.with_suffix(".wav"))
     takes.set_state(db(), token, "recorded")
     return jsonify({**_row(takes.get(db(), take.token)), "peak_db": round(max(amplitude_to_db(peak), -120.0), 1)})
 
@@ -104,9 +105,9 @@ def keep(token: str) -> ResponseReturnValue:
         )
         return jsonify(job=None)
     path = bench().take_path(token)
-    if recording.received_n(path) < latency_n + SHORTEST_N:
+    if take_file.received_n(path) < latency_n + SHORTEST_N:
         raise Refused(f"{take.name} is too short to keep: less than a tenth of a second was spoken. Record it again.")
-    recording.write_wav(path, bench().incoming(token))
+    take_file.write_wav(path, bench().incoming(token))
     payload = {
         "token": token,
         "name": f"{take.name}.wav",
@@ -151,7 +152,7 @@ def clicks() -> ResponseReturnValue:
 def measured() -> ResponseReturnValue:
     """How late the clicks arrived in what was recorded (raw float32, from the moment they began)."""
     raw = request.get_data(cache=False)
-    if len(raw) > PART_BYTES or len(raw) % recording.SAMPLE_BYTES:
+    if len(raw) > PART_BYTES or len(raw) % take_file.SAMPLE_BYTES:
         raise InvalidValue("What was recorded can't be read. Measure again.")
     found_n = latency.measure(np.nan_to_num(np.frombuffer(raw, "<f4")))
     return jsonify(latency_n=found_n)

@@ -9,14 +9,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jaylantern.core.ducking.plan import Plan, make_plan
+from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.edit import automation, corrections, cutting, moving
 from jaylantern.core.edit.automation import Moved
 from jaylantern.core.edit.cutting import Edge, Ripple
 from jaylantern.core.edit.draft import Draft
-from jaylantern.core.model import Project, Tag
-from jaylantern.core.plan import Plan, make_plan
-from jaylantern.core.timebase import RATE
-from jaylantern.core.triggers import Sounding
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import NotFound, Refused
 from tests.build import clip, lane, media, project
 

@@ -10,9 +10,10 @@ import pytest
 
 from jaylantern.core.edit import cutting, marks, pauses
 from jaylantern.core.edit.cutting import Edge, Ripple
-from jaylantern.core.fades import Fade
-from jaylantern.core.model import Lane, LaneKind, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, NotFound, Refused
 from tests.build import clip, lane, media, project
 

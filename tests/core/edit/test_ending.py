@@ -7,8 +7,9 @@ from dataclasses import replace
 import pytest
 
 from jaylantern.core.edit.ending import Ending, consequence, ended, ends_of, span
-from jaylantern.core.model import LaneKind, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
 from tests.build import clip, lane, media, project
 

@@ -8,8 +8,9 @@ from itertools import count
 import pytest
 
 from jaylantern.core.edit.landing import Landing, land, lanes_for
-from jaylantern.core.model import LaneKind, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.tag import Tag
 from tests.build import clip, lane, media, project
 
 OLD, NEW = media(1, 10, "old.wav"), media(2, 4, "new.wav")

@@ -9,9 +9,11 @@ import pytest
 
 from jaylantern.core.edit import clip_sound, lanes, marks, moving
 from jaylantern.core.edit.moving import Copied
-from jaylantern.core.fades import Fade, Shape
-from jaylantern.core.model import Channels, Lane, LaneKind, Tag
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Channels
+from jaylantern.core.timeline.fades import Fade, Shape
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import NotFound, Refused
 from tests.build import clip, lane, media, project
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from jaylantern.core.ducking.plan import Plan
+from jaylantern.core.ducking.thinning import thinned
 from jaylantern.core.edit import lanes
 from jaylantern.core.edit.draft import NewId, lane_of
-from jaylantern.core.model import Clip, Lane, Project
-from jaylantern.core.pins import PointPin
-from jaylantern.core.plan import Plan
-from jaylantern.core.thinning import thinned
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane
+from jaylantern.core.timeline.pin import PointPin
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound, Refused
 
 

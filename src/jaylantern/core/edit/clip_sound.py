@@ -7,8 +7,10 @@ from dataclasses import replace
 from typing import Any
 
 from jaylantern.core.edit.draft import Draft, clip_of, together
-from jaylantern.core.fades import Fade, Shape
-from jaylantern.core.model import Clip, LaneKind, Project
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.fades import Fade, Shape
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Refused
 
 COPIED = ("gain_db", "muted", "channels", "fade_in", "fade_out")

@@ -6,8 +6,10 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import TypeAlias
 
-from jaylantern.core.fades import Fade
-from jaylantern.core.model import Clip, Lane, LaneKind, Project
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound, Refused
 
 NewId: TypeAlias = Callable[[], int]

@@ -10,9 +10,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from jaylantern.core.fades import Fade
-from jaylantern.core.model import Clip, Lane, LaneKind, Project, Tag
-from jaylantern.core.timebase import RATE, clock
+from jaylantern.core.signal.timebase import RATE, clock
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
 
 FADED = frozenset({Tag.MUSIC, Tag.AMBIENCE})  # what is faded where it is cut off; talk and effects are cut

@@ -13,7 +13,9 @@ from enum import StrEnum
 from jaylantern.core.edit.cutting import split
 from jaylantern.core.edit.draft import Draft, NewId, together
 from jaylantern.core.edit.moving import make_room, place
-from jaylantern.core.model import Lane, LaneKind, Media, Project
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
 
 
 class Landing(StrEnum):

@@ -7,7 +7,9 @@ from dataclasses import replace
 from typing import Any
 
 from jaylantern.core.edit.draft import Draft, NewId, clip_of, lane_of, together
-from jaylantern.core.model import Lane, LaneKind, Project, perch_of_lane
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.perch import perch_of_lane
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Refused
 
 

@@ -6,7 +6,8 @@ from dataclasses import replace
 from typing import Any
 
 from jaylantern.core.edit.draft import NewId
-from jaylantern.core.model import Marker, Project
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound, Refused
 
 

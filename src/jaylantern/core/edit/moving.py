@@ -7,7 +7,11 @@ from dataclasses import dataclass, replace
 
 from jaylantern.core.edit.draft import Draft, NewId, clip_of, lane_of, together
 from jaylantern.core.edit.lanes import with_lane
-from jaylantern.core.model import Clip, Lane, LaneKind, Media, Project, Tag
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
 
 

@@ -7,7 +7,10 @@ from dataclasses import replace
 from typing import Any
 
 from jaylantern.core.edit.draft import Draft, lane_of
-from jaylantern.core.model import LaneKind, Pair, Project, Tag, perch_of_lane
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.perch import Pair, perch_of_lane
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, Refused
 
 LEAST_OVER_DB = -10.0  # by how much a tag first gives way to a lane of its kind that is put above it

@@ -6,8 +6,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from jaylantern.core.model import Clip, Lane, Media, Project
-from jaylantern.core.pins import DipPin, SpeechPin
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.pin import DipPin, SpeechPin
+from jaylantern.core.timeline.project import Project
 
 StretchPin = TypeVar("StretchPin", SpeechPin, DipPin)
 

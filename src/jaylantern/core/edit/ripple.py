@@ -11,10 +11,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaylantern.core import intervals
 from jaylantern.core.edit.draft import Draft
-from jaylantern.core.intervals import Intervals
-from jaylantern.core.model import Project
+from jaylantern.core.signal import intervals
+from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.timeline.project import Project
 
 
 def moved_up_n(spans: Intervals, time_n: int) -> int:

@@ -10,7 +10,7 @@ import numpy as np
 import soundfile
 import soxr
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.demo.making import drawing, sound
 from jaylantern.demo.making.story import FPS, LENGTH_S
 

@@ -11,7 +11,7 @@ import numpy as np
 import soundfile
 import soxr
 
-from jaylantern.core.timebase import RATE
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.demo.making.story import LENGTH_S, LINES, TAKE
 
 VOICES = {"narrator": ("rms", -15.0), "mender": ("slt", -19.0)}  # synthesiser's voice, level of its loud parts in dBFS

@@ -1,0 +1,1 @@
+"""The command line, on the same core as the pages."""

@@ -1,0 +1,144 @@
+"""The commands that make files of projects: render one, or a folder of them."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from jaylantern.cli.progress import Told
+from jaylantern.core.edit.ending import Ending
+from jaylantern.core.signal.timebase import RATE, clock, n_to_seconds
+from jaylantern.core.timeline.settings import NAMED
+from jaylantern.core.timeline.timecode import rate_of_text
+from jaylantern.errors import InvalidValue
+from jaylantern.export import from_files, making
+from jaylantern.media.film import QUALITIES
+from jaylantern.media.film_sound import SOUND_TRACKS
+from jaylantern.media.sound_files import FORMS, RATES
+from jaylantern.projectfile import opening
+
+
+def add_to(commands: Any) -> None:
+    """The commands that make files of projects; their options are those of the page."""
+    for name, help_text in (
+        ("render", "make files of a project: an archive (zip), OpenTimelineIO, an EDL"),
+        ("batch", "make files of all projects in a folder at once, on all cores"),
+    ):
+        make = commands.add_parser(
+            name,
+            help=help_text,
+            epilog="Exit code: 0 made, 1 made with media missing, 2 not made (batch: any of them).",
+        )
+        if name == "render":
+            make.add_argument("project", type=Path, metavar="PROJECT", help=f"a file: {', '.join(opening.ENDINGS)}")
+            out_help = "the file to write, or a folder that is there"
+        else:
+            make.add_argument("folder", type=Path, metavar="FOLDER")
+            out_help = "folder to write into; made if it is not there"
+        make.add_argument("--out", type=Path, required=True, metavar="PATH", help=out_help)
+        make.add_argument("--what", choices=list(making.EXPORTS), default="mix", help="default: mix")
+        make.add_argument(
+            "--form", choices=list(FORMS), help="of sound files; default: by the ending of --out, else wav24"
+        )
+        make.add_argument("--rate", type=int, choices=RATES, default=RATE, help="of sound files, default: 48000")
+        make.add_argument("--stretch", choices=("whole", "in-out"), default="whole", help="default: whole")
+        make.add_argument(
+            "--pattern", default="{project} - {what}", help="of file names: {project} {what} {date} {time}"
+        )
+        make.add_argument("--track", choices=list(SOUND_TRACKS), default="aac", help="sound of a film, default: aac")
+        make.add_argument("--quality", choices=list(QUALITIES), default="medium", help="of a picture encoded anew")
+        make.add_argument("--keep", action="store_true", help="keep a film's own sound as a further track")
+        make.add_argument(
+            "--ending", choices=list(Ending), default=Ending.PICTURE, help="where a film ends, default: picture"
+        )
+        make.add_argument(
+            "--fade-s",
+            type=float,
+            default=2.0,
+            metavar="N",
+            help="fade of music that a film's end cuts off, default: 2",
+        )
+        make.add_argument("--film-fps", metavar="N", help="frames a second of a film; default: as filmed")
+        make.add_argument("--media", type=Path, action="append", default=[], metavar="FOLDER",
+                          help="where media are searched, by content and name; beside the project always")  # fmt: skip
+        make.add_argument("--fps", metavar="N", help="frames a second an EDL counts in")
+        make.add_argument(
+            "--set", action="append", default=[], metavar="NAME=VALUE", help="a setting instead of its own"
+        )
+        make.add_argument(
+            "--data",
+            type=Path,
+            metavar="FOLDER",
+            help="data folder to work in, on whose shelf the project stays; default: none",
+        )
+        make.add_argument("--over", action="store_true", help="write over files that are there")
+        make.add_argument("--json", action="store_true", help="print JSON")
+        make.set_defaults(run=_render if name == "render" else _batch)
+
+
+def _order(args: argparse.Namespace, form: str) -> from_files.Order:
+    settings: dict[str, Any] = {}
+    for each in args.set:
+        name, sign, value = each.partition("=")
+        if not sign or name not in NAMED:
+            raise InvalidValue(f"--set takes NAME=VALUE with a setting's name, such as amount_db=-12; {each!r} is not.")
+        settings[name] = NAMED[name].checked(value)
+    fps = rate_of_text(args.fps) if args.fps else None
+    names = ("what", "rate", "stretch", "pattern", "track", "quality", "keep", "ending", "fade_s")
+    wish = {**{name: getattr(args, name) for name in names}, "form": form, "fps": args.film_fps}
+    return from_files.Order(wish, settings, args.media, fps, args.data, args.over)
+
+
+def _render(args: argparse.Namespace) -> int:
+    by_ending = next((form.name for form in FORMS.values() if form.suffix == args.out.suffix.lower()), "wav24")
+    order = _order(args, args.form or by_ending)
+    with Told([args.project.name]) as told:
+        made = from_files.render(args.project, args.out, order, lambda share, doing: told(0, share, doing))
+    _say_made([made], as_json=args.json)
+    return made.code
+
+
+def _batch(args: argparse.Namespace) -> int:
+    paths = from_files.projects_in(args.folder)
+    order = _order(args, args.form or "wav24")
+    with Told([path.name for path in paths]) as told:
+        made = from_files.batch(paths, args.out, order, told)
+    _say_made(made, as_json=args.json)
+    return max(each.code for each in made)
+
+
+def _say_made(made: Sequence[from_files.Made], *, as_json: bool) -> None:
+    """A table of what was made, or JSON; what failed is said on standard error, too."""
+    if as_json:
+        rows = [
+            {
+                "project": each.project,
+                "files": [str(file) for file in each.files],
+                "length_s": round(n_to_seconds(each.length_n), 3),
+                "passages": each.passages,
+                "missing": each.missing,
+                "said": each.said,
+                "failed": each.failed or None,
+                "took_s": round(each.took_s, 2),
+            }
+            for each in made
+        ]
+        print(json.dumps(rows, indent=2, ensure_ascii=False))
+    else:
+        width = max(len("Project"), *(len(each.project) for each in made))
+        print(f"{'Project':<{width}}  {'Length':>10}  {'Passages':>8}  {'Took':>7}  Result")
+        for each in made:
+            if each.failed:
+                print(f"{each.project:<{width}}  {'—':>10}  {'—':>8}  {'—':>7}  not made: {each.failed}")
+                continue
+            files = ", ".join(file.name for file in each.files)
+            length = clock(each.length_n, decimals=0)
+            figures = f"{length:>10}  {each.passages:>8}  {each.took_s:>5.1f} s"
+            print(f"{each.project:<{width}}  {figures}  {files}  {each.said}")
+    for each in made:
+        if each.failed:
+            print(f"jaylantern: {each.project}: {each.failed}", file=sys.stderr)

@@ -1,0 +1,1 @@
+"""Who gives way to whom, when, by how much, and what it is worth."""

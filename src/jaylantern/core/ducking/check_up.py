@@ -1,0 +1,260 @@
+"""Check-up: plain-language findings about this project, each with its place and remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import pairwise
+
+from jaylantern.core.ducking import clearance, pecking_order
+from jaylantern.core.ducking.plan import Dip, Plan, yielding
+from jaylantern.core.signal.intervals import Intervals, total_n
+from jaylantern.core.signal.timebase import RATE, amplitude_to_db
+from jaylantern.core.timeline.clip import Clip, Trigger
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Mode
+from jaylantern.core.timeline.tag import Tag
+
+SOFT_LUFS = -30.0  # common practice: talk under −30 LUFS is too soft to raise without care
+FLUTTER_DB = 3.0  # a rise of less is hardly heard
+LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
+HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
+
+
+class Missing(StrEnum):
+    """What keeps ducking from working; each has its remedy."""
+
+    CLIPS = "clips"  # the timeline is empty
+    KEY = "key"  # nothing is tagged dialogue
+    YIELDING = "yielding"  # nothing is tagged music
+    KEY_IN_ORDER = "key in order"  # all that is tagged dialogue stands outside the pecking order
+    YIELDING_IN_ORDER = "yielding in order"
+    FILE = "file"  # clips whose file is not here
+    SOUND = "sound"  # a clip tagged dialogue has none
+    UNMUTED = "unmuted"  # it is muted, or its lane is
+    SPEECH = "speech"  # none is found in it
+    TOGETHER = "together"  # speech and music never sound at the same time
+    AMOUNT = "amount"  # the music goes down by nothing
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One line of the check-up. `fine` or to look at; `at_n` is where on the timeline, if anywhere.
+
+    `missing` names what keeps ducking from working, `clip_id` the clip it is about.
+    """
+
+    fine: bool
+    text: str
+    at_n: int | None = None
+    missing: Missing | None = None
+    clip_id: int | None = None
+
+
+def findings(
+    project: Project,
+    plan: Plan,
+    speech: Mapping[int, Intervals],
+    clear_lu: Sequence[float],
+    speech_lufs: float,
+    true_peaks: Mapping[int, float] | None = None,
+) -> list[Finding]:
+    """All findings, the things to look at first. `true_peaks`: amplitudes, by number of the medium."""
+    found = [
+        *_why_nothing_moves(project, plan, speech),
+        *_about_dips(project, plan, clear_lu, speech_lufs),
+        *_too_loud(project, plan, true_peaks or {}),
+        *_about_pins(plan),
+    ]
+    return sorted(found, key=lambda f: f.fine)
+
+
+def _tagged(project: Project, tag: Tag) -> list[tuple[Lane, Clip]]:
+    """Sound clips of a tag, bystanders too."""
+    sound = ((lane, clip) for lane, clip in project.placed() if lane.kind is LaneKind.SOUND)
+    return [(lane, clip) for lane, clip in sound if lane.tag_of(clip) is tag]
+
+
+def _in_order(tagged: list[tuple[Lane, Clip]]) -> list[tuple[Lane, Clip]]:
+    return [(lane, clip) for lane, clip in tagged if not lane.outside(clip)]
+
+
+def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Intervals]) -> Iterator[Finding]:
+    """Reasons why ducking does nothing, or not all it might."""
+    if not any(lane.clips for lane in project.lanes):
+        text = "The timeline is empty. Bring in a film, narration and music."
+        yield Finding(False, text, missing=Missing.CLIPS)
+        return
+    yield from _files_missing(project)
+    all_talk, all_music = _tagged(project, Tag.DIALOGUE), _tagged(project, Tag.MUSIC)
+    talk, music = _in_order(all_talk), _in_order(all_music)
+    order = pecking_order.order_of(project)
+    others = [lane for lane, clip in project.placed() if order.perch(lane, clip) in order.keys]
+    if not all_talk and not others:
+        text = "Nothing is tagged dialogue, so nothing makes the music give way. Tag a lane under Tag."
+        yield Finding(False, text, missing=Missing.KEY)
+    elif not talk and not others:
+        text = "All dialogue stands outside the pecking order, so nothing makes the music give way."
+        yield Finding(False, text, missing=Missing.KEY_IN_ORDER)
+    if not all_music:
+        text = "Nothing is tagged music, so nothing gives way. Tag the music's lane under Tag."
+        yield Finding(False, text, missing=Missing.YIELDING)
+    elif not music:
+        text = "All music stands outside the pecking order, so nothing gives way."
+        yield Finding(False, text, missing=Missing.YIELDING_IN_ORDER)
+    for lane, clip in talk:
+        if clip.media.missing:
+            continue
+        yield from _why_silent(project, lane, clip, speech)
+    if plan.passages and music and not _overlap(plan, music):
+        text = "Speech and music never sound at the same time: there is nothing to lower."
+        yield Finding(False, text, missing=Missing.TOGETHER)
+
+
+def _files_missing(project: Project) -> Iterator[Finding]:
+    """Files that have yet to be found, with all the clips that wait for them."""
+    clips = [clip for _, clip in project.placed() if clip.media.missing]
+    names = list(dict.fromkeys(clip.media.name for clip in clips))
+    if names:
+        more = f" and {len(names) - 1} more" if len(names) > 1 else ""
+        waiting = f"{len(clips)} clips are" if len(clips) > 1 else "a clip is"
+        text = f"{names[0]}{more} missing: {waiting} silent or black. Find the files under Lay out."
+        at_n = min(clip.start_n for clip in clips)
+        yield Finding(False, text, at_n, Missing.FILE)
+
+
+def _why_silent(project: Project, lane: Lane, clip: Clip, speech: Mapping[int, Intervals]) -> Iterator[Finding]:
+    """Why a clip tagged dialogue causes no dips."""
+    missing = None
+    if not clip.media.has_sound:
+        missing, text = Missing.SOUND, f"{clip.name} is tagged dialogue but has no sound."
+    elif lane.muted or clip.muted:
+        missing, text = Missing.UNMUTED, f"{clip.name} is tagged dialogue but muted: it causes no dips."
+    elif lane.trigger_of(clip) is Trigger.VOICE and clip.media.id in speech and not total_n(speech[clip.media.id]):
+        hint = "Raise the sensitivity." if project.settings.sensitivity < HIGH_SENSITIVITY else "Is it the right clip?"
+        missing, text = Missing.SPEECH, f"No speech is found in {clip.name}. {hint}"
+    if missing:
+        yield Finding(False, text, clip.start_n, missing, clip.id)
+
+
+def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:
+    return any(p.start_n < clip.stop_n and clip.start_n < p.stop_n for _, clip in music for p in plan.passages)
+
+
+def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_lufs: float) -> Iterator[Finding]:
+    """How well the dips do their work."""
+    settings = project.settings
+    music = _in_order(_tagged(project, Tag.MUSIC))
+    if not plan.passages or not music:
+        return
+    if settings.mode is Mode.EVEN:
+        yield Finding(True, f"No ducking: music and ambience lie at {_figure(settings.even_db)} dB throughout.")
+    elif settings.mode is Mode.PASSAGE and settings.amount_db == 0 and plan.leading_outline.deepest_db == 0:
+        yield Finding(False, "Duck amount is 0 dB: the music does not give way.", missing=Missing.AMOUNT)
+    elif settings.mode is Mode.COMPRESSOR and plan.leading_outline.deepest_db > settings.output_db - 1:
+        text = "The compressor hardly works: speech stays under its threshold. Lower the threshold."
+        yield Finding(False, text, plan.passages[0].start_n)
+    masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
+    for i in masked[:3]:
+        text = (
+            f"Passage {i + 1} stands only {f'{clear_lu[i]:.1f}'.replace('-', '−')} LU clear of the music."
+            " Duck further, or raise the speech."
+        )
+        yield Finding(False, text, plan.passages[i].start_n)
+    if not masked:
+        yield Finding(True, "Every passage stands clear of the music.")
+    yield from _about_rises(plan, settings.mode)
+    said = f"{speech_lufs:.0f}".replace("-", "−")
+    if speech_lufs < SOFT_LUFS:
+        yield Finding(False, f"Speech is soft at {said} LUFS. Raise the fader of its lane.")
+    else:
+        yield Finding(True, f"Speech is loud enough at {said} LUFS.")
+
+
+def _figure(gain_db: float) -> str:
+    return f"{gain_db:g}".replace("-", "−")
+
+
+def _about_rises(plan: Plan, mode: Mode) -> Iterator[Finding]:
+    """Does the music leap up, or flutter?"""
+    if mode is Mode.EVEN:
+        return
+    if mode is Mode.COMPRESSOR:
+        times = _ups_and_downs(plan)
+        if times:
+            text = f"The music comes up for under a second {len(times)} times. Lengthen the hold of the compressor."
+            yield Finding(False, text, times[0])
+        else:
+            yield Finding(True, "No flutter: the music never comes up for under a second.")
+        return
+    leap = next((dip for dip in plan.dips if _leaps(dip)), None)
+    if leap:
+        rise = f"{-leap.amount_db:g} dB in {(leap.up_n - leap.rise_n) / RATE:.2g} s"
+        text = f"The music rises {rise}: a leap. Lengthen the {'last release' if leap.last else 'release'}."
+        yield Finding(False, text, leap.rise_n)
+    flutter = _flutter(plan)
+    if flutter:
+        yield Finding(False, "The music comes up for under a second between passages. Lengthen hold or least rise.",
+                      plan.passages[flutter[0]].stop_n)  # fmt: skip
+    else:
+        yield Finding(True, "No flutter: the music never comes up for under a second.")
+
+
+def _leaps(dip: Dip) -> bool:
+    return (dip.up_n - dip.rise_n) / RATE < -dip.amount_db / LEAP_DB_PER_S
+
+
+def _flutter(plan: Plan) -> list[int]:
+    """Passages after which the music is up for less than a second before it goes down again."""
+    dips = [(i, dip) for i, dip in enumerate(plan.dips) if dip.amount_db < 0]
+    return [i for (i, dip), (_, after) in pairwise(dips) if 0 <= after.from_n - dip.up_n < RATE]
+
+
+def _ups_and_downs(plan: Plan) -> list[int]:
+    """Where the curve of the music comes up by 3 dB or more and goes down again within a second."""
+    time_n, gain_db = plan.leading_outline.time_n, plan.leading_outline.gain_db
+    found: list[int] = []
+    low, low_n, high, high_n = float(gain_db[0]), int(time_n[0]), float(gain_db[0]), int(time_n[0])
+    for now_n, gain in zip(time_n.tolist(), gain_db.tolist(), strict=True):
+        if gain > high:
+            high, high_n = gain, now_n
+        elif high - low >= FLUTTER_DB and high - gain >= FLUTTER_DB:
+            if now_n - low_n < RATE:
+                found.append(high_n)
+            low, low_n, high, high_n = gain, now_n, gain, now_n
+        if gain <= low + 0.05:
+            low, low_n = min(low, gain), now_n
+            high, high_n = gain, now_n
+    return found
+
+
+def _too_loud(project: Project, plan: Plan, true_peaks: Mapping[int, float]) -> Iterator[Finding]:
+    """Music that the output gain lifts over full scale."""
+    if project.settings.mode is not Mode.COMPRESSOR or project.settings.output_db <= 0:
+        return
+    for lane, _, clips in yielding(project):
+        for clip in clips:
+            key = plan.key_of(lane, clip)
+            if key is None or clip.muted or lane.muted:
+                continue
+            over = amplitude_to_db(true_peaks.get(clip.media.id, 0.0)) + lane.gain_db + clip.gain_db
+            over += float(plan.curves.outline(key).gain_db.max())
+            if over > 0:
+                text = (
+                    f"An output gain of +{project.settings.output_db:g} dB lifts {clip.name} {over:.1f} dB over full"
+                    " scale. Two or three dB are plenty; lower it."
+                )
+                yield Finding(False, text, clip.start_n, clip_id=clip.id)
+                return
+
+
+def _about_pins(plan: Plan) -> Iterator[Finding]:
+    """Pins that rest."""
+    there = {passage.pin.id for passage in plan.passages if passage.pin}
+    dips = [pin for pin in plan.project.dip_pins if pin.id not in there]
+    count = len(dips) + len(plan.resting.resting)
+    if count:
+        pins, they = ("1 pin rests", "it") if count == 1 else (f"{count} pins rest", "they")
+        yield Finding(True, f"{pins}: what {they} corrected is not there just now. With it {they} will come back.")

@@ -1,0 +1,105 @@
+"""The pecking order: perches one above the other; what sits lower gives way to what sits higher, by an amount a pair.
+
+─┬─ lane "Narrator"        a single lane may have a perch of its own
+ ├─ dialogue
+ ├─ effects
+ ├─ music       ← −14 dB under dialogue, and so under the Narrator too where nothing else is said
+ └─ ambience    ← −4 dB under dialogue
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import cast
+
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.perch import perch_of_lane
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Settings
+from jaylantern.core.timeline.tag import Tag
+
+
+class Role(StrEnum):
+    """What a clip does in the pecking order."""
+
+    KEY = "key"  # others give way to it
+    YIELDS = "yields"
+    BOTH = "both"  # it gives way, and others give way to it
+    OUTSIDE = "outside"  # its level is left alone, and it leaves others alone
+
+
+@dataclass(frozen=True)
+class Order:
+    """The pecking order of a project, resolved.
+
+    `above` holds for each perch that gives way the perches it gives way to, from the top, each with the settings of
+    that pair (`amount_db` under 0).
+    """
+
+    perches: tuple[str, ...]
+    above: Mapping[str, Mapping[str, Settings]]
+    keys: frozenset[str]
+
+    def perch(self, lane: Lane, clip: Clip) -> str | None:
+        """The perch a clip sits on; None outside the order."""
+        if lane.kind is not LaneKind.SOUND or lane.outside(clip):
+            return None
+        own = perch_of_lane(lane.id)
+        perch = own if own in self.perches else str(lane.tag_of(clip))
+        return perch if perch in self.perches else None
+
+    def role(self, lane: Lane, clip: Clip) -> Role:
+        """The role a clip has; a bystander has none."""
+        perch = self.perch(lane, clip)
+        above, below = perch in self.above, perch in self.keys
+        if above and below:
+            return Role.BOTH
+        return Role.KEY if below else Role.YIELDS if above else Role.OUTSIDE
+
+
+def order_of(project: Project) -> Order:
+    """The pecking order of a project, worked out once for each."""
+    kept = project.__dict__
+    if "pecking_order" not in kept:
+        kept["pecking_order"] = _resolved(project)
+    return cast(Order, kept["pecking_order"])
+
+
+def _resolved(project: Project) -> Order:
+    """Perches of lanes that are not there are passed over."""
+    tags = {perch_of_lane(lane.id): lane.main_tag for lane in project.lanes}
+    there = tuple(perch for perch in project.perches if perch in tags or perch in tuple(Tag))
+    above: dict[str, Mapping[str, Settings]] = {}
+    for i, lower in enumerate(there):
+        pairs = {upper: pair_settings(project, upper, lower, tags) for upper in there[:i]}
+        pairs = {upper: found for upper, found in pairs.items() if found.amount_db < 0}
+        if pairs:
+            above[lower] = pairs
+    return Order(there, above, frozenset(upper for pairs in above.values() for upper in pairs))
+
+
+def pair_settings(project: Project, upper: str, lower: str, tags: Mapping[str, Tag]) -> Settings:
+    """The settings by which one perch gives way to another.
+
+    What the pair has of its own counts; a lane's perch without that is taken as its tag. Usually music gives way to
+    dialogue by the duck amount, ambience by its own, and nothing else gives way.
+    """
+    tag_above, tag_below = _tag(upper, tags), _tag(lower, tags)
+    usual = project.settings.changed({"amount_db": _usual(project.settings, tag_above, tag_below)})
+    for pair in ((upper, lower), (upper, tag_below), (tag_above, lower), (tag_above, tag_below)):
+        if pair in project.own_pairs:
+            return project.own_pairs[pair].over(usual)
+    return usual
+
+
+def _tag(perch: str, tags: Mapping[str, Tag]) -> str:
+    return str(tags.get(perch, perch))
+
+
+def _usual(settings: Settings, upper: str, lower: str) -> float:
+    if upper != Tag.DIALOGUE:
+        return 0.0
+    return {str(Tag.MUSIC): settings.amount_db, str(Tag.AMBIENCE): settings.ambience_db}.get(lower, 0.0)

@@ -1,0 +1,1 @@
+"""From a plan to samples, and what they measure."""

@@ -1,0 +1,1 @@
+"""Samples and what is measured of them."""

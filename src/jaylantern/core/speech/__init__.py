@@ -1,0 +1,1 @@
+"""From a probability of voice to speech, and what it suggests."""

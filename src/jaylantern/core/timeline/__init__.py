@@ -1,0 +1,1 @@
+"""The nouns of a project, each described once."""

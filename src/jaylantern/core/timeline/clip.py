@@ -1,0 +1,86 @@
+"""A clip: a stretch of a medium on a lane."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.errors import InvalidValue
+
+NO_FADE = Fade(0)
+GAIN_LIMITS_DB = (-90.0, 24.0)  # of a lane and of a clip
+
+
+class Channels(StrEnum):
+    """Which of a medium's two channels a clip plays. One channel alone is heard on both sides."""
+
+    BOTH = "both"
+    LEFT = "left"
+    RIGHT = "right"
+    MONO = "mono"  # the mean of the two
+
+
+class Trigger(StrEnum):
+    """What of a clip counts as sounding for those that give way to it."""
+
+    VOICE = "voice"  # its speech
+    LEVEL = "level"  # whatever is louder than a threshold
+    CLIP = "clip"  # its being there
+
+
+@dataclass(frozen=True)
+class Clip:
+    """A stretch of media on a lane: media [offset_n, offset_n + length_n) at timeline [start_n, stop_n).
+
+    `name` is what its file was called when it was brought in. Clips of one `link` are cut and moved together. A
+    bystander stands outside the pecking order: it neither gives way nor makes others do so. `root` is the clip it was
+    split off, 0 for itself. Without a `trigger` or threshold (`level_db`, dBFS) of its own it takes its lane's.
+    """
+
+    id: int
+    name: str
+    media: Media
+    start_n: int
+    offset_n: int
+    length_n: int
+    tag: Tag | None = None
+    gain_db: float = 0.0
+    muted: bool = False
+    link: int | None = None
+    channels: Channels = Channels.BOTH
+    fade_in: Fade = NO_FADE
+    fade_out: Fade = NO_FADE
+    bystander: bool = False
+    trigger: Trigger | None = None
+    level_db: float | None = None
+    root: int = 0
+
+    def __post_init__(self) -> None:
+        if self.start_n < 0:
+            raise InvalidValue(f"Clip {self.id} would begin {-self.start_n} samples before the timeline does.")
+        if self.length_n <= 0 or self.offset_n < 0 or self.offset_n + self.length_n > self.media.length_n:
+            raise InvalidValue(f"Clip {self.id} reaches outside its media, which is {self.media.length_n} samples.")
+
+    @property
+    def stop_n(self) -> int:
+        """Timeline end, exclusive."""
+        return self.start_n + self.length_n
+
+    @property
+    def origin(self) -> int:
+        """The clip that points set by hand know it by."""
+        return self.root or self.id
+
+    @property
+    def shift_n(self) -> int:
+        """What is added to a media time to get its timeline time."""
+        return self.start_n - self.offset_n
+
+    def shows(self, start_n: int, stop_n: int) -> tuple[int, int] | None:
+        """Where on the timeline the clip shows some of media [start_n, stop_n); None where it shows nothing of it."""
+        first_n = max(start_n, self.offset_n) + self.shift_n
+        last_n = min(stop_n, self.offset_n + self.length_n) + self.shift_n
+        return (first_n, last_n) if first_n < last_n else None

@@ -1,0 +1,100 @@
+"""A project that came from elsewhere: its own numbers, stand-ins for media that have yet to be found here."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from jaylantern.core.edit.draft import NewId
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.perch import Pair, perch_of_lane
+from jaylantern.core.timeline.project import Project
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is known of a medium: its file's name, its content hash or "", where its file was said to lie or "".
+
+    `entry` is where it stands in an archive, "" where it is not in one.
+    """
+
+    name: str
+    sha256: str = ""
+    url: str = ""
+    entry: str = ""
+
+
+@dataclass(frozen=True)
+class Called:
+    """A medium as it was brought into the project: by its number, under a name, perhaps spoken as a voice take."""
+
+    media_id: int
+    name: str
+    is_take: bool = False
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A project as it was read: every medium in it is a stand-in that is `missing`; `wanted` says which, by number.
+
+    `remarks` say what could not be carried over, one plain sentence each.
+    """
+
+    project: Project
+    wanted: Mapping[int, Wanted]
+    called: Sequence[Called] = ()
+    remarks: Sequence[str] = field(default=())
+
+
+def stand_in(number: int, name: str, length_n: int) -> Media:
+    """A medium that is not here: silent, without a picture, as long as is known."""
+    return Media(number, "", name, max(1, length_n), has_sound=False, has_picture=False, missing=True)
+
+
+def renumbered(opened: Opened, new_id: NewId, *, project_id: int) -> Opened:
+    """The same with numbers of this place throughout: media, lanes, clips, links, markers, pins."""
+    old = opened.project
+    media = {number: new_id() for number in opened.wanted}
+    lanes = {lane.id: new_id() for lane in old.lanes}
+    clips = {clip.id: new_id() for _, clip in old.placed()}
+    others: dict[tuple[str, int], int] = {}
+
+    def other(kind: str, number: int) -> int:
+        """A number that may stand for something that is not there any more: a link, a clip split long ago."""
+        if (kind, number) not in others:
+            others[kind, number] = clips.get(number) or new_id() if kind == "root" else new_id()
+        return others[kind, number]
+
+    def _clip_of(clip: Clip) -> Clip:
+        return replace(
+            clip,
+            id=clips[clip.id],
+            media=replace(clip.media, id=media[clip.media.id]),
+            link=None if clip.link is None else other("link", clip.link),
+            root=0 if not clip.root else other("root", clip.root),
+        )
+
+    def _lane_of(lane: Lane) -> Lane:
+        return replace(lane, id=lanes[lane.id], clips=tuple(_clip_of(clip) for clip in lane.clips))
+
+    perches = {perch_of_lane(number): perch_of_lane(new) for number, new in lanes.items()}
+
+    def _perch_of(name: str) -> str:
+        return perches.get(name, name)
+
+    project = replace(
+        old,
+        id=project_id,
+        lanes=tuple(_lane_of(lane) for lane in old.lanes),
+        markers=tuple(replace(marker, id=new_id()) for marker in old.markers),
+        perches=tuple(_perch_of(name) for name in old.perches),
+        pairs=tuple(Pair(_perch_of(pair.upper), _perch_of(pair.lower), pair.own) for pair in old.pairs),
+        speech_pins=tuple(replace(pin, id=new_id(), media_id=media[pin.media_id]) for pin in old.speech_pins),
+        dip_pins=tuple(replace(pin, id=new_id(), media_id=media[pin.media_id]) for pin in old.dip_pins),
+        point_pins=tuple(replace(pin, id=new_id(), root=other("root", pin.root)) for pin in old.point_pins),
+    )
+    wanted = {media[number]: each for number, each in opened.wanted.items()}
+    called = [replace(each, media_id=media[each.media_id]) for each in opened.called]
+    return replace(opened, project=project, wanted=wanted, called=called)

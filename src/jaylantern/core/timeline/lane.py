@@ -1,0 +1,78 @@
+"""A lane: one track of the timeline with its clips."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+
+from jaylantern.core.timeline.clip import Clip, Trigger
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.tag import Tag
+
+
+class LaneKind(StrEnum):
+    """What a lane carries."""
+
+    PICTURE = "picture"
+    SOUND = "sound"
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One track of the timeline, its clips ordered by start.
+
+    On a `frozen` lane the gain of the music is what its point pins say and nothing else.
+    """
+
+    id: int
+    name: str
+    kind: LaneKind
+    tag: Tag = Tag.UNTAGGED
+    gain_db: float = 0.0
+    muted: bool = False
+    soloed: bool = False
+    bystander: bool = False
+    clips: tuple[Clip, ...] = ()
+    trigger: Trigger = Trigger.VOICE
+    level_db: float = -36.0
+    frozen: bool = False
+
+    def tag_of(self, clip: Clip) -> Tag:
+        """The clip's own tag, else the lane's."""
+        return clip.tag or self.tag
+
+    @property
+    def common_tag(self) -> Tag | None:
+        """What its clips are, all that have sound; its own tag while there are none, None where they differ."""
+        tags = {self.tag_of(clip) for clip in self.clips if clip.media.has_sound} or {self.tag}
+        return next(iter(tags)) if len(tags) == 1 else None
+
+    @property
+    def main_tag(self) -> Tag:
+        """What its clips are; its own tag where they differ."""
+        return self.common_tag or self.tag
+
+    def trigger_of(self, clip: Clip) -> Trigger:
+        """The clip's own trigger, else the lane's."""
+        return clip.trigger or self.trigger
+
+    def level_of(self, clip: Clip) -> float:
+        """The clip's own threshold in dBFS, else the lane's."""
+        return self.level_db if clip.level_db is None else clip.level_db
+
+    def outside(self, clip: Clip) -> bool:
+        """Does the clip stand outside the pecking order?"""
+        return self.bystander or clip.bystander
+
+    def fades(self) -> Iterator[tuple[Clip, Fade, Fade]]:
+        """Every clip with its fades as they sound: where two clips overlap they cross over the whole overlap.
+
+        ───────────╲ ╱───────────       a's fade out and b's fade in last as long as
+            a       ╳      b            the overlap, each in its own shape
+        ───────────╱ ╲───────────
+        """
+        for i, clip in enumerate(self.clips):
+            before_n = max(0, self.clips[i - 1].stop_n - clip.start_n) if i else 0
+            after_n = max(0, clip.stop_n - self.clips[i + 1].start_n) if i + 1 < len(self.clips) else 0
+            yield clip, clip.fade_in.over(before_n), clip.fade_out.over(after_n)

@@ -1,0 +1,123 @@
+"""Pins: what a person corrected by hand. They belong to media and media time, so that they survive every recut.
+
+media time   ──────[speech pin]─────|apart|────[···joined···]──────
+a passage    [ dip pin: its own amount, times, or no dip at all ]
+the music    ─────────o point pin──────────────
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from types import MappingProxyType
+from typing import Any
+
+from jaylantern.core.timeline.settings import NAMED, SHAPING, Settings
+from jaylantern.errors import InvalidValue
+
+POINT_LIMITS_DB = (-90.0, 12.0)
+
+
+class Heard(StrEnum):
+    """What a speech pin says of its stretch."""
+
+    SPEECH = "speech"
+    NOT_SPEECH = "not speech"
+    APART = "apart"  # here one passage ends and another begins, however short the pause
+    JOINED = "joined"  # this pause is bridged, however long
+
+
+@dataclass(frozen=True)
+class SpeechPin:
+    """A correction of what counts, over media [start_n, stop_n). Later pins count before earlier ones."""
+
+    id: int
+    media_id: int
+    heard: Heard
+    start_n: int
+    stop_n: int
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.start_n < self.stop_n:
+            raise InvalidValue(f"A stretch must end after it begins; {self.start_n} to {self.stop_n} does not.")
+
+
+@dataclass(frozen=True)
+class Own:
+    """What a dip has of its own: some of `SHAPING`, or no dip at all. What is not named follows the project."""
+
+    values: Mapping[str, Any] = field(default_factory=dict)
+    none: bool = False
+
+    def __post_init__(self) -> None:
+        unknown = [name for name in self.values if name not in SHAPING]
+        if unknown:
+            raise InvalidValue(f"A dip can't have a {str(unknown[0])[:40]!r} of its own.")
+        checked = {name: NAMED[name].checked(value) for name, value in self.values.items()}
+        object.__setattr__(self, "values", MappingProxyType(dict(sorted(checked.items()))))
+
+    def __hash__(self) -> int:
+        return hash((tuple(self.values.items()), self.none))
+
+    @property
+    def empty(self) -> bool:
+        """Does it say nothing?"""
+        return not self.values and not self.none
+
+    def over(self, settings: Settings) -> Settings:
+        """The settings with what is its own."""
+        return settings.changed(self.values) if self.values else settings
+
+    @property
+    def plain(self) -> dict[str, Any]:
+        """As values fit for JSON."""
+        return {**self.values, **({"none": True} if self.none else {})}
+
+    @classmethod
+    def of(cls, plain: Mapping[str, Any]) -> Own:
+        """And back. Raises InvalidValue."""
+        return cls({name: value for name, value in plain.items() if name != "none"}, bool(plain.get("none", False)))
+
+    def changed(self, values: Mapping[str, Any]) -> Own:
+        """With some values of its own more, or (None) fewer."""
+        merged = {name: value for name, value in {**self.values, **values}.items() if value is not None}
+        return Own(merged, self.none)
+
+
+NOTHING_OWN = Own()
+
+
+@dataclass(frozen=True)
+class DipPin:
+    """What the dip under a passage has of its own; the passage is known by a stretch of media it holds."""
+
+    id: int
+    media_id: int
+    start_n: int
+    stop_n: int
+    own: Own
+
+
+@dataclass(frozen=True)
+class PointPin:
+    """A point of the gain curve set by hand, in the media time of a music clip and all that was split off it.
+
+    `root` is the clip it was set on. `gain_db` None: the point computed there is taken away. `instead_n` is where the
+    computed point lies that it takes the place of, None for one that was added; such a one holds only while the curve
+    is as it was there: `dipped` or not.
+    """
+
+    id: int
+    root: int
+    at_n: int
+    gain_db: float | None
+    instead_n: int | None = None
+    dipped: bool = False
+
+    def __post_init__(self) -> None:
+        low, high = POINT_LIMITS_DB
+        if self.gain_db is not None and not low <= self.gain_db <= high:
+            raise InvalidValue(f"A point lies from {low:g} to {high:g} dB; {self.gain_db:g} does not.")
+        if self.gain_db is None and self.instead_n is None:
+            raise InvalidValue("A point that is taken away must say which.")

@@ -1,0 +1,201 @@
+"""Rendering projects that lie in files, without the pages: opened in a data folder of its own, made, put where it is
+wanted. One, or all of a folder at once on all cores."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import shutil
+import tempfile
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from contextlib import closing, contextmanager
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from pathlib import Path
+from queue import Empty
+from typing import Any
+
+from jaylantern.errors import JayError, MediaError, Refused
+from jaylantern.export import making
+from jaylantern.export.request import Task
+from jaylantern.projectfile import opening
+from jaylantern.store import projects
+from jaylantern.support.atomic_file import whole
+from jaylantern.support.malloc import keep_freed_memory
+from jaylantern.workspace.workspace import Workbench
+
+OPENING = 0.6  # share of the whole that bringing the media in takes
+TOLD_EVERY_S = 0.2
+Progress = Callable[[float, str], None]
+
+
+@dataclass(frozen=True)
+class Order:
+    """What is to be made of a project: what and how as on the page, with settings that take the place of its own."""
+
+    wish: Mapping[str, Any]
+    settings: Mapping[str, Any] = field(default_factory=dict)
+    folders: Sequence[Path] = ()
+    fps: Fraction | None = None
+    data: Path | None = None  # a data folder to work in and to keep; a temporary one without
+    over: bool = False  # may files that are there be written over?
+    name: str = ""  # instead of the project's own
+
+
+@dataclass(frozen=True)
+class Made:
+    """What became of a project: its files, what should be known of it, how many of its files are missing."""
+
+    project: str
+    files: Sequence[Path] = ()
+    said: str = ""
+    length_n: int = 0
+    passages: int = 0
+    missing: int = 0
+    took_s: float = 0.0
+    failed: str = ""
+
+    @property
+    def code(self) -> int:
+        """As an exit code: 0 made, 1 made with media missing, 2 not made."""
+        return 2 if self.failed else 1 if self.missing else 0
+
+
+def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
+    """Render a project file. `out` is a folder that is there, into which files go by the pattern, or the one file.
+
+    Raises MediaError, Refused, InvalidValue; nothing is left behind then.
+    """
+    begun = time.monotonic()
+    if not path.is_file():
+        raise MediaError(f"{path} is not there, or is not a file.")
+    if not opening.is_project(path.name):
+        raise MediaError(f"{path.name} is no project: it must be one of {', '.join(opening.ENDINGS)}.")
+    if not out.is_dir() and not out.parent.is_dir():
+        raise MediaError(f"The folder {out.parent} is not there; make it first.")
+    wish = making.wish_of(order.wish)
+    with _bench(order.data) as bench, closing(bench.connect()) as db:
+        number = projects.create(db, path.stem)
+        told = _part(progress, 0.0, OPENING)
+        found = opening.open_project(
+            bench, db, number, path, path.name, told, fps=order.fps, folders=(*order.folders, path.parent)
+        )
+        project = projects.load(db, number)
+        project = replace(
+            project, name=order.name or project.name, settings=project.settings.changed(dict(order.settings))
+        )
+        if not project.length_n:
+            raise Refused(f"{path.name}: its timeline is empty, so there is nothing to make.")
+        decided = bench.decide(project)
+        folder = Path(tempfile.mkdtemp(prefix="made-", dir=bench.data))
+        belonging = making.belonging(db, number)
+        task = Task(bench, project, decided, folder, wish, _part(progress, OPENING, 1.0), belonging)
+        made = making.make(task)
+        files = _put(sorted(folder.iterdir()), out, over=order.over)
+        shutil.rmtree(folder)
+        missing = len({clip.media.id for _, clip in project.placed() if clip.media.missing})
+    progress(1.0, "done")
+    words = " ".join(filter(None, (made, found.said("Name folders to search with --media."))))
+    took_s = time.monotonic() - begun
+    return Made(project.name, files, words, project.length_n, len(decided.plan.passages), missing, took_s)
+
+
+@contextmanager
+def _bench(data: Path | None) -> Iterator[Workbench]:
+    """A prepared data folder; a temporary one goes when the work is done."""
+    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
+        bench = Workbench(data or Path(folder))
+        bench.prepare()
+        yield bench
+
+
+def _part(progress: Progress, low: float, high: float) -> Progress:
+    return lambda share, doing: progress(low + (high - low) * share, doing)
+
+
+def _put(files: Sequence[Path], out: Path, *, over: bool) -> list[Path]:
+    """Put made files where they are wanted, each whole or not there."""
+    if out.is_dir():
+        targets = [out / file.name for file in files]
+    elif len(files) == 1:
+        targets = [out]
+    else:
+        raise Refused(f"{len(files)} files were made, but {out} is one. Name a folder that is there.")
+    for target in targets:
+        if target.exists() and not over:
+            raise Refused(f"{target} is there already. Choose another name, or add --over to write over it.")
+    for file, target in zip(files, targets, strict=True):
+        whole(target, lambda part, file=file: shutil.copyfile(file, part))  # type: ignore[misc]
+    return targets
+
+
+def projects_in(folder: Path) -> list[Path]:
+    """The project files of a folder, by name. Raises MediaError where there is none."""
+    if not folder.is_dir():
+        raise MediaError(f"{folder} is not there, or is no folder.")
+    found = sorted(path for path in folder.iterdir() if path.is_file() and opening.is_project(path.name))
+    if not found:
+        raise MediaError(f"There is no project in {folder}: no file that ends in {', '.join(opening.ENDINGS)}.")
+    return found
+
+
+def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[int, float, str], None]) -> list[Made]:
+    """Render many project files at once, one to a core; what fails does not keep the others from being made.
+
+    `progress` is told which file, how far it is and what is being done. Files are named after the project's file.
+    """
+    stems = [path.stem for path in paths]
+    names = [path.stem if stems.count(path.stem) == 1 else path.name for path in paths]
+    out.mkdir(parents=True, exist_ok=True)
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    context = multiprocessing.get_context("spawn")
+    found: dict[int, Made] = {}
+    with context.Manager() as manager:
+        told = manager.Queue()
+        workers = min(len(paths), os.cpu_count() or 1)
+        with ProcessPoolExecutor(workers, mp_context=context) as pool:
+            waiting: dict[Future[Made], int] = {
+                pool.submit(_one, path, out, replace(order, name=name), told, i): i
+                for i, (path, name) in enumerate(zip(paths, names, strict=True))
+            }
+            while waiting:
+                done, _ = wait(waiting, timeout=TOLD_EVERY_S, return_when=FIRST_COMPLETED)
+                _tell(told, progress)
+                for future in done:
+                    i = waiting.pop(future)
+                    error = future.exception()
+                    found[i] = future.result() if error is None else Made(names[i], failed=_said(error))
+                    progress(i, 1.0, found[i].failed or "done")
+    return [found[i] for i in range(len(paths))]
+
+
+def _one(path: Path, out: Path, order: Order, told: Any, i: int) -> Made:
+    """One project of many, in a process of its own."""
+    keep_freed_memory()
+    last = [0.0, ""]
+
+    def progress(share: float, doing: str) -> None:
+        now = time.monotonic()
+        if doing != last[1] or now - last[0] > TOLD_EVERY_S:
+            last[:] = [now, doing]
+            told.put((i, share, doing))
+
+    try:
+        return render(path, out, order, progress)
+    except (JayError, OSError) as error:
+        return Made(order.name, failed=_said(error))
+
+
+def _said(error: BaseException) -> str:
+    return str(error) or type(error).__name__
+
+
+def _tell(told: Any, progress: Callable[[int, float, str], None]) -> None:
+    while True:
+        try:
+            i, share, doing = told.get_nowait()
+        except Empty:
+            return
+        progress(i, share, doing)

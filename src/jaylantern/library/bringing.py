@@ -1,0 +1,97 @@
+"""Bringing a file in: its content hashed, taken in once, recorded."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import sqlite3
+import threading
+from collections import defaultdict
+from collections.abc import Callable
+from pathlib import Path
+
+from jaylantern.core.timeline.media import Media
+from jaylantern.library import ingest
+from jaylantern.store import media
+from jaylantern.support.atomic_file import whole
+from jaylantern.workspace.workspace import Workbench
+
+HASH_BYTES = 1 << 20
+_taking_in: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
+Report = Callable[[float, str], None]  # share done, what is being done; may raise Stopped
+
+
+def taking_in(sha256: str) -> threading.Lock:
+    """Held while a content is worked on: the same file twice waits."""
+    return _taking_in[sha256]
+
+
+def bring_in(
+    bench: Workbench,
+    db: sqlite3.Connection,
+    source: Path,
+    name: str,
+    report: Report,
+    *,
+    sha256: str = "",
+    heard: bytes | None = None,
+) -> Media:
+    """The medium of a file's content, taken in and recorded unless it is there already. `source` stays.
+
+    `sha256` is its hash where that was reckoned before, `heard` what was heard in it elsewhere (see intake.py).
+    """
+    sha256 = sha256 or hash_of(source, report)
+    with taking_in(sha256):
+        known = media.find(db, sha256)
+        if known is not None:
+            return known
+        about = _take_in(bench, source, name, sha256, report, heard)
+        return media.insert(
+            db,
+            sha256=sha256,
+            name=name,
+            size_bytes=source.stat().st_size,
+            length_n=about.length_n,
+            has_sound=about.has_sound,
+            has_picture=about.has_picture,
+        )
+
+
+def hash_of(path: Path, report: Report) -> str:
+    """SHA-256 of a file's content, hexadecimal."""
+    digest, done, size = hashlib.sha256(), 0, max(path.stat().st_size, 1)
+    with path.open("rb") as file:
+        while block := file.read(HASH_BYTES):
+            digest.update(block)
+            done += len(block)
+            report(0.05 * done / size, "checking the file")
+    return digest.hexdigest()
+
+
+def _take_in(
+    bench: Workbench, source: Path, name: str, sha256: str, report: Report, heard: bytes | None
+) -> ingest.About:
+    folder = bench.media_folder(sha256)
+    shutil.rmtree(folder, ignore_errors=True)  # what a kill left behind
+    try:
+        about = ingest.take_in(
+            source,
+            name=name,
+            folder=folder,
+            progress=lambda share, doing: report(0.05 + 0.95 * share, doing),
+            heard=heard,
+        )
+        _keep(source, folder / "original")
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    return about
+
+
+def _keep(source: Path, target: Path) -> None:
+    """The file itself under another name: a second link where the disk allows it, else a copy."""
+    try:
+        os.link(source, target)
+    except OSError:
+        whole(target, lambda part: shutil.copyfile(source, part), sync=True)

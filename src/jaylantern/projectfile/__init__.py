@@ -1,0 +1,1 @@
+"""Projects as files: archives, foreign timelines, backups."""

@@ -1,0 +1,240 @@
+"""The score: one JSON document of a project and all that follows from it, which the page draws."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+import numpy as np
+from flask import jsonify, request
+from flask.typing import ResponseReturnValue
+
+from jaylantern.commands.params import LARGEST_N
+from jaylantern.core.ducking import pecking_order
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.curves import CurveKey
+from jaylantern.core.ducking.passages import Passage
+from jaylantern.core.ducking.plan import Dip, Plan
+from jaylantern.core.ducking.sidechain import law_of
+from jaylantern.core.signal.peaks import BASE_N
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.perch import perch_of_lane
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOBS, SHAPING, Mode, Settings
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.store import edits
+from jaylantern.store import media as media_store
+from jaylantern.web.connection import bench, db
+from jaylantern.web.fields import argument
+from jaylantern.workspace.workspace import Workbench
+
+FINE_N = 1200 * RATE  # a longer stretch in view is shown by outlines
+MIXED = "mixed"  # what a lane is called whose clips differ
+View = tuple[int, int] | None
+
+
+def scored(project_id: int, **more: Any) -> ResponseReturnValue:
+    """The score as an answer, with something more in it."""
+    return jsonify({**score(db(), bench(), project_id, in_view(), weighed="lean" not in request.args), **more})
+
+
+def in_view() -> View:
+    """The stretch of timeline the page has in view and would see every detail of; None where it looks at more."""
+    if "from_n" not in request.args:
+        return None
+    from_n, to_n = (argument(name, low=0, high=LARGEST_N) for name in ("from_n", "to_n"))
+    return (from_n, to_n) if from_n < to_n <= from_n + FINE_N else None
+
+
+def score(
+    db: sqlite3.Connection, bench: Workbench, project_id: int, view: View = None, *, weighed: bool = True
+) -> dict[str, Any]:
+    """Everything the page draws of a project, as values fit for JSON. Times are samples at 48 kHz.
+
+    `weighed`: with what makes plain as loud as ducked, which takes longer than all the rest.
+    """
+    project, decided = bench.load(db, project_id)
+    plan, steps = decided.plan, edits.steps(db, project_id)
+    media = {c.media.id: c.media for _, c in project.placed()}
+    media |= {brought.media.id: brought.media for brought in media_store.of_project(db, project_id)}
+    return {
+        "id": project.id,
+        "name": project.name,
+        "revision": project.revision,
+        "rate": RATE,
+        "length_n": project.length_n,
+        "markers": [vars(marker) for marker in project.markers],
+        "in_n": project.in_n,
+        "out_n": project.out_n,
+        "undo": steps.undo,
+        "redo": steps.redo,
+        "undo_id": steps.undo_id,
+        "redo_id": steps.redo_id,
+        "settings": vars(project.settings),
+        "mode": project.settings.mode,
+        "pairs": _pairs(project),
+        "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
+        "lanes": [_lane(lane, plan) for lane in project.lanes],
+        "media": {str(number): _medium(bench, each) for number, each in media.items()},
+        "passages": [_passage(passage, dip) for passage, dip in zip(plan.passages, plan.dips, strict=True)],
+        "speech": plan.speech.tolist(),
+        "curves": curves_in(plan, view),
+        "leading": _name(plan.leading_key) if plan.leading_key else None,
+        "transfer": _transfer(project.settings) if project.settings.mode is Mode.COMPRESSOR else None,
+        **({"match_db": round(decided.match_db, 2)} if weighed else {}),
+    }
+
+
+def _pairs(project: Project) -> list[dict[str, Any]]:
+    """Every pair of perches that matters, with what it has of its own and what is in force."""
+    names = {perch_of_lane(lane.id): lane.name for lane in project.lanes}
+    return [
+        {
+            "upper": str(upper),
+            "lower": str(lower),
+            "upper_word": names.get(upper, str(upper)),
+            "lower_word": names.get(lower, str(lower)),
+            "own": dict(project.own_of_pair(upper, lower).values),
+            "settings": {name: getattr(settings, name) for name in SHAPING},
+        }
+        for lower, above in pecking_order.order_of(project).above.items()
+        for upper, settings in above.items()
+    ]
+
+
+def _transfer(settings: Settings) -> dict[str, Any]:
+    """The static curve of the compressor: level of the key, and by how much the music goes down."""
+    level = np.arange(-60.0, 0.5, 1.0, dtype=np.float32)
+    reduction = law_of(settings).reduction_db(level)
+    return {"level_db": level.tolist(), "gain_db": np.round(settings.output_db - reduction, 2).tolist()}
+
+
+def _passage(passage: Passage, dip: Dip) -> dict[str, Any]:
+    """`own` is what its dip has of its own, `touched` whether its extent was corrected by hand."""
+    own = {"own": dict(passage.own.values), "none": passage.own.none} if passage.pin else {}
+    return {
+        "start_n": passage.start_n,
+        "stop_n": passage.stop_n,
+        "dip": vars(dip),
+        **own,
+        **({"touched": True} if passage.touched else {}),
+    }
+
+
+def _name(key: CurveKey) -> str:
+    """What a curve is called in the document."""
+    return f"{key[0]} {key[1]}"
+
+
+def _lane(lane: Lane, plan: Plan) -> dict[str, Any]:
+    faded = {clip.id: (coming.length_n, going.length_n) for clip, coming, going in lane.fades()}
+    return {
+        "id": lane.id,
+        "name": lane.name,
+        "kind": lane.kind,
+        "tag": lane.tag,
+        "shown_tag": lane.common_tag or MIXED,
+        "speaks": lane.kind is LaneKind.SOUND and any(lane.tag_of(clip) is Tag.DIALOGUE for clip in lane.clips),
+        "gain_db": lane.gain_db,
+        "muted": lane.muted,
+        "soloed": lane.soloed,
+        "bystander": lane.bystander,
+        "trigger": lane.trigger,
+        "level_db": lane.level_db,
+        "frozen": lane.frozen,
+        "clips": [_clip(lane, clip, faded[clip.id], plan) for clip in lane.clips],
+    }
+
+
+def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[str, Any]:
+    """`curve` names the curve it follows, None if none. `heard_in_n` and `heard_out_n` are the fades as they sound:
+    where clips overlap, as long as the overlap.
+    """
+    key, ride = plan.key_of(lane, clip), plan.rides.get(clip.id)
+    role = pecking_order.order_of(plan.project).role(lane, clip)
+    around = (lane.tag, faded_n, key, role)
+    kept = clip.__dict__  # a clip that nothing has touched is told as before
+    if ride is None and kept.get("told_with") == around:
+        return kept["told"]
+    told = _clip_told(lane, clip, faded_n, key, role, ride)
+    if ride is None:
+        kept["told_with"], kept["told"] = around, told
+    return told
+
+
+def _clip_told(
+    lane: Lane, clip: Clip, faded_n: tuple[int, int], key: CurveKey | None, role: pecking_order.Role, ride: Curve | None
+) -> dict[str, Any]:
+    return {
+        "id": clip.id,
+        "media_id": clip.media.id,
+        "name": clip.name,
+        "start_n": clip.start_n,
+        "offset_n": clip.offset_n,
+        "length_n": clip.length_n,
+        "tag": lane.tag_of(clip),
+        "own_tag": clip.tag,
+        "gain_db": clip.gain_db,
+        "muted": clip.muted,
+        "link": clip.link,
+        "channels": clip.channels,
+        "fade_in_n": clip.fade_in.length_n,
+        "fade_in_shape": clip.fade_in.shape,
+        "fade_out_n": clip.fade_out.length_n,
+        "fade_out_shape": clip.fade_out.shape,
+        "heard_in_n": faded_n[0],
+        "heard_out_n": faded_n[1],
+        "bystander": clip.bystander,
+        "role": role,
+        "curve": None if key is None else _name(key),
+        "ride": _ride(ride),
+        "own_trigger": clip.trigger,
+        "own_level_db": clip.level_db,
+    }
+
+
+def _ride(line: Curve | None) -> dict[str, Any] | None:
+    """The leveller's gain line of a clip."""
+    return None if line is None else {"time_n": line.time_n.tolist(), "gain_db": line.gain_db.tolist()}
+
+
+def _medium(bench: Workbench, media: Media) -> dict[str, Any]:
+    about = bench.about(media)
+    return {
+        "name": media.name,
+        "length_n": media.length_n,
+        "sound_n": about.sound_n,
+        "channels": about.channels,
+        "sound_word": about.sound_word,
+        "base_n": BASE_N,
+        "level_counts": about.level_counts,
+        "picture_mime": bench.picture_mime(media),
+        "picture_word": about.picture_word,
+        "fps": about.fps,
+        "width": about.width,
+        "height": about.height,
+        "thumbs": about.thumbs,
+        "missing": media.missing,
+    }
+
+
+def curves_in(plan: Plan, view: View = None) -> dict[str, Any]:
+    """The curves by name. `ramp`: codes of bent ramps, where there are any; `pins`: index and number of the points set
+    by hand; `fine`: of an outline, the stretch within which it is exact."""
+    return {_name(key): _curve(plan, key, view) for key in plan.curves}
+
+
+def _curve(plan: Plan, key: CurveKey, view: View) -> dict[str, Any]:
+    rough, pin_of = plan.curves.rough(key), plan.pin_of.get(key)
+    curve = plan.curves.exact_within(key, *view) if rough and view else plan.curves.outline(key)
+    found: dict[str, Any] = {"time_n": curve.time_n.tolist(), "gain_db": np.round(curve.gain_db, 3).tolist()}
+    if not curve.straight:
+        found["ramp"] = curve.ramp.tolist()
+    if rough:
+        found["fine"] = view or (0, 0)
+    if pin_of is not None:
+        found["pins"] = [[i, pin] for i, pin in enumerate(pin_of) if pin]
+    return found

@@ -1,0 +1,1 @@
+"""A data folder at work."""

@@ -1,0 +1,123 @@
+"""How loud things are: the finished mix, rendered and measured; what it is made of; single clips. All remembered."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Collection, Hashable
+from contextlib import closing
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from jaylantern.core.ducking import clearance
+from jaylantern.core.ducking.clearance import MediaPower, Parts
+from jaylantern.core.mixing import matching
+from jaylantern.core.mixing.mix import BLOCK_N, Programme, picked
+from jaylantern.core.mixing.mix_metering import Level, joined
+from jaylantern.core.mixing.render_fingerprint import contents
+from jaylantern.core.signal.timebase import db_to_amplitude
+from jaylantern.core.signal.true_peak import TruePeakMeter
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.project import Project
+from jaylantern.errors import Stopped
+from jaylantern.library import ingest
+from jaylantern.media.sound import Reading
+from jaylantern.render import pool
+from jaylantern.render.worker import Measured
+from jaylantern.support.recent import Recent
+
+if TYPE_CHECKING:
+    from jaylantern.workspace.workspace import Workbench
+
+
+class Levels:
+    """Measures the projects of a data folder."""
+
+    def __init__(self, bench: Workbench) -> None:
+        self._bench = bench
+        self._mixes, self._stretches, self._clip_peaks = Recent(8), Recent(1000), Recent(5000)
+        self._measuring = threading.Lock()
+        self._newest: dict[int, int] = {}  # by project: the newest revision that was asked for
+        self._share: dict[int, float] = {}  # by project: how much of the mix has been measured
+
+    def mix(self, project: Project) -> Level:
+        """The finished mix. Raises Stopped when a newer state of the project has been asked for meanwhile."""
+        self._newest[project.id] = max(project.revision, self._newest.get(project.id, 0))
+
+        def still(share: float = 0.0) -> None:
+            self._share[project.id] = share
+            if self._newest[project.id] > project.revision:
+                raise Stopped("The project has changed.")
+
+        def make() -> Level:
+            return self._measured(self._bench.decided(project).programme, self._bench.reader(project), still)
+
+        with self._measuring:
+            still()
+            return self._mixes.get((project.id, project.revision), make)
+
+    def _measured(self, prog: Programme, read: Reading, still: Callable[[float], None]) -> Level:
+        """The mix of a programme; of its stretches only those are measured that have changed."""
+        length_n = prog.length_n
+        spans = list(pairwise([*range(0, length_n, pool.STRETCH_N), length_n]))
+        keys = {span: self._key(prog, read, *span) for span in spans}
+        found = {span: self._stretches.held(key) for span, key in keys.items()}
+        missing = [span for span, known in found.items() if known is None]
+        measure = Measured(prog, read)
+        if pool.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
+            made = (each.told for each in pool.stretches(measure, missing))
+        else:
+            made = (measure(*span) for span in missing)
+        with closing(made):
+            for span, stretch in zip(missing, made, strict=True):
+                found[span] = stretch
+                self._stretches.keep(keys[span], stretch)
+                still(sum(known is not None for known in found.values()) / len(spans))
+        return joined([found[span] for span in spans], length_n)
+
+    def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> Hashable:
+        """What the measure of a stretch depends on; a medium is what its sound is kept in."""
+        kept_in = {number: store.path for number, store in read.stores.items()}
+        return contents(prog, start_n, stop_n, kept_in), start_n, stop_n, stop_n == prog.length_n
+
+    def share(self, project_id: int) -> float:
+        """How much of a project's mix is measured by now, 0 to 1."""
+        return self._share.get(project_id, 0.0)
+
+    def parts(self, project: Project) -> Parts:
+        """The K-weighted powers of what the mix is made of."""
+        return clearance.parts(project, self._bench.decided(project).plan, self._powers(project))
+
+    def _powers(self, project: Project) -> dict[int, MediaPower]:
+        sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
+        return {number: self._bench.facts(media).power for number, media in sounding.items()}
+
+    def loud(self, project: Project) -> dict[int, matching.Loud]:
+        """How loud every clip that sounds is by itself, before anything gives way, by its number."""
+        clips = clearance.of_clips(project, self._powers(project))
+        return {clip.id: matching.Loud(clip.id, clip.gain_db, power) for _, clip, _, power in clips}
+
+    def clips(self, project: Project, wanted: Collection[int]) -> dict[int, matching.Level]:
+        """The same of some clips, with their peaks, for which all of their sound is read when first asked for."""
+        found = {}
+        for lane, clip, _, power in clearance.of_clips(project, self._powers(project)):
+            if clip.id not in wanted:
+                continue
+            amplitude = db_to_amplitude(lane.gain_db + clip.gain_db)
+            sample, true = self._peaks(clip)
+            found[clip.id] = matching.Level(clip.id, clip.gain_db, power, sample * amplitude, true * amplitude)
+        return found
+
+    def _peaks(self, clip: Clip) -> tuple[float, float]:
+        """Largest sample and true peak, as amplitudes, of what a clip shows of its medium."""
+        key = (clip.media.sha256, clip.offset_n, clip.length_n, clip.channels)
+        return self._clip_peaks.get(key, lambda: self._peaks_of(clip))
+
+    def _peaks_of(self, clip: Clip) -> tuple[float, float]:
+        store = ingest.sound_store(self._bench.media_folder(clip.media.sha256), self._bench.about(clip.media))
+        meter, sample, stop_n = None, 0.0, clip.offset_n + clip.length_n
+        for at in range(clip.offset_n, stop_n, BLOCK_N):
+            sound = picked(store.read(at, min(at + BLOCK_N, stop_n)), clip.channels)
+            meter = meter or TruePeakMeter(sound.shape[1])
+            meter.add(sound)
+            sample = max(sample, float(sound.max()), -float(sound.min()))
+        return sample, meter.finish() if meter else 0.0
