@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
+from jaylantern import commands
 from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.signal.loudness import KWeighting
@@ -17,6 +20,10 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Settings
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.pipeline import MediaFacts
+from jaylantern.store import edits, projects
+from jaylantern.store import media as brought
+from jaylantern.store.connection import atomic, next_id
+from jaylantern.store.difference import difference
 
 
 def passage(start_s: float, stop_s: float) -> Passage:
@@ -80,3 +87,17 @@ def reader(*sounds: np.ndarray):
         return np.pad(part, ((0, stop_n - start_n - len(part)), (0, 0)))
 
     return read
+
+
+def place(db, project_id: int, found: Media, *, name: str, at_n: int = 0) -> None:
+    """Bring a medium into a project, and lay it on lanes of its own."""
+    brought.remember(db, project_id, found, name=name)
+    commands.do(db, project_id, "place", {"media_id": found.id, "name": name, "at_n": at_n})
+
+
+def rewrite(db, project_id: int, edit: Callable[[Project, Callable[[], int]], Project]) -> None:
+    """Make a project what an edit answers, as one step of its history."""
+    before = projects.load(db, project_id)
+    with atomic(db):
+        after = edit(before, lambda: next_id(db))
+        edits.perform(db, project_id, "Rewrite", difference(before, after))

@@ -11,22 +11,22 @@ import pytest
 
 from jaylantern.jobs import work
 from jaylantern.store import jobs, projects
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 from tests.whole_project import elsewhere, files, film, handed  # noqa: F401 - fixtures
 
 
 @pytest.fixture
-def bench(tmp_path: Path) -> Workbench:
+def workspace(tmp_path: Path) -> Workspace:
     """An empty data folder."""
-    made = Workbench(tmp_path / "data")
-    made.prepare()
+    made = Workspace(tmp_path / "data")
+    made.folder.prepare()
     return made
 
 
 @pytest.fixture
-def db(bench: Workbench):
+def db(workspace: Workspace):
     """A connection to its database."""
-    connection = bench.connect()
+    connection = workspace.folder.connect()
     yield connection
     connection.close()
 
@@ -38,16 +38,16 @@ def project_id(db) -> int:
 
 
 @pytest.fixture
-def bring(bench: Workbench, db, project_id: int):
+def bring(workspace: Workspace, db, project_id: int):
     """A function that brings a file into the project as the worker would; returns the finished job."""
 
     def bring(path: Path, *, at_n: int = 0, name: str | None = None) -> jobs.Job:
         token = jobs.create_upload(db, project_id, name=path.name, size_bytes=path.stat().st_size, at_n=at_n)
-        bench.incoming(token).write_bytes(path.read_bytes())
+        workspace.folder.incoming(token).write_bytes(path.read_bytes())
         payload = {"token": token, "name": name or path.name, "at_n": at_n}
         job_id = jobs.create(db, project_id, kind="import", title=path.name, payload=payload)
         jobs.drop_upload(db, token)
-        work.run(bench, job_id)
+        work.run(workspace, job_id)
         return jobs.get(db, job_id)
 
     return bring

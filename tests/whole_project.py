@@ -15,8 +15,9 @@ from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.pin import DipPin, Heard, Own, PointPin, SpeechPin
 from jaylantern.jobs import work
 from jaylantern.store import jobs, projects
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 from tests import films, sounds
+from tests.build import rewrite
 
 
 @pytest.fixture
@@ -61,39 +62,39 @@ def film(db, project_id, bring, files):
         heard = SpeechPin(new_id(), spoken, Heard.SPEECH, 5 * RATE, 6 * RATE)
         dip = DipPin(new_id(), spoken, RATE, 2 * RATE, Own({"amount_db": -20.0}))
         point = PointPin(new_id(), bed.clips[0].id, 4 * RATE, -3.0)
-        return "pins", replace(project, speech_pins=(heard,), dip_pins=(dip,), point_pins=(point,))
+        return replace(project, speech_pins=(heard,), dip_pins=(dip,), point_pins=(point,))
 
-    commands.carry_out(db, project_id, pinned)
+    rewrite(db, project_id, pinned)
     return project_id
 
 
 @pytest.fixture
-def handed(bench, db, film, tmp_path):
+def handed(workspace, db, film, tmp_path):
     """Hand the project off in a form; answers the only file."""
 
     def make(what: str) -> Path:
         job_id = jobs.create(db, film, kind="export", title=what, payload={"what": what, "pattern": "{what}"})
-        work.run(bench, job_id)
+        work.run(workspace, job_id)
         job = jobs.get(db, job_id)
         assert job.state == "done", job.message
-        (path,) = bench.export_folder(job_id).iterdir()
+        (path,) = workspace.folder.exports(job_id).iterdir()
         return path
 
     return make
 
 
 @pytest.fixture
-def elsewhere(tmp_path) -> Workbench:
-    made = Workbench(tmp_path / "elsewhere")
-    made.prepare()
+def elsewhere(tmp_path) -> Workspace:
+    made = Workspace(tmp_path / "elsewhere")
+    made.folder.prepare()
     return made
 
 
-def rendered(bench: Workbench, project_id: int) -> np.ndarray:
+def rendered(workspace: Workspace, project_id: int) -> np.ndarray:
     """The ducked mix of a project, whole."""
-    db = bench.connect()
+    db = workspace.folder.connect()
     try:
-        project, decided = bench.load(db, project_id)
-        return render(decided.programme, bench.reader(project), 0, project.length_n, Variant.DUCKED)
+        project, result = workspace.load(db, project_id)
+        return render(result.programme, workspace.library.reader(project), 0, project.length_n, Variant.DUCKED)
     finally:
         db.close()

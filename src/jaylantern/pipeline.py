@@ -1,15 +1,15 @@
 """The flow, as a handful of functions. Read this first.
 
 file ─ sound_chunks ─▶ Analysis ─ hear ─▶ VoiceTrack          once per medium, independent of any setting
-project + speech ─ decide ─▶ Decided (plan, clearance, check-up, programme)      on every change
+project + speech ─ decide ─▶ DuckingResult (plan, clearance, check-up, programme)      on every change
 programme ─ render ─▶ samples ─▶ listen, meters, export                          any window, on demand
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 import soxr
@@ -18,10 +18,10 @@ from jaylantern.core.ducking import check_up, clearance
 from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import STRAIGHT_DB
+from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew, key_level
 from jaylantern.core.ducking.passages import Passage, key_clips
 from jaylantern.core.ducking.pecking_order import order_of
 from jaylantern.core.ducking.plan import Plan, make_plan
-from jaylantern.core.ducking.sidechain import KeyTrack, key_level
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.mixing import leveller, mix
 from jaylantern.core.signal import intervals
@@ -37,9 +37,11 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Mode
 from jaylantern.detect import silero
 from jaylantern.detect.protocol import VoiceDetector
+from jaylantern.support.bounded_cache import BoundedCache
 
 TARGET_DB = -23.0  # level the 90th percentile is brought to before the network hears it
 LARGEST_BOOST_DB = 50.0
+SENSITIVITIES = 32  # at which the speech of a medium is remembered: a slider is dragged back and forth
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,10 +53,18 @@ class MediaFacts:
     power: MediaPower
     true_peak: float = 0.0
     key: Callable[[], KeyTrack] | None = None
+    _speech: BoundedCache = field(default_factory=lambda: BoundedCache(SENSITIVITIES))
+
+    def speech(self, sensitivity: float) -> Intervals:
+        """The speech of the medium in media time; none where it was not listened to."""
+        track = self.track
+        if track is None:
+            return intervals.none()
+        return self._speech.get(sensitivity, lambda: find_speech(track, sensitivity=sensitivity))
 
 
 @dataclass(frozen=True)
-class Decided:
+class DuckingResult:
     """All that follows from a project and its media's facts."""
 
     project: Project
@@ -104,7 +114,8 @@ class Decided:
         leading = self.plan.leading_key
         if self.project.settings.mode is not Mode.COMPRESSOR or leading is None:
             return None
-        return key_level(self.project, frozenset(order_of(self.project).above[leading[1]]), self.sounding.key)
+        uppers = frozenset(order_of(self.project).above[leading[1]])
+        return key_level(self.project, uppers, self.sounding.key, remember=self.sounding.remember)
 
     def dip_db(self, passage: Passage) -> float:
         """Gain of the music in the middle of a passage."""
@@ -145,34 +156,25 @@ def _frames(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarr
     yield np.pad(rest, (0, -len(rest) % silero.FRAME_N))
 
 
-def speech_of(fact: MediaFacts, sensitivity: float) -> Intervals:
-    """The speech of a medium in media time; none where it was not listened to."""
-    return intervals.none() if fact.track is None else _speech_of(fact.track, sensitivity)
-
-
-@lru_cache(maxsize=512)
-def _speech_of(track: VoiceTrack, sensitivity: float) -> Intervals:
-    return find_speech(track, sensitivity=sensitivity)
-
-
-def decide(project: Project, facts: Mapping[int, MediaFacts]) -> Decided:
-    """Speech → passages → duck plan → gain curves; their worth when it is asked for. `facts` by media number."""
-    sounding = sounding_of(project, facts)
+def decide(project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew) -> DuckingResult:
+    """Speech → passages → duck plan → gain curves; their worth when it is asked for. `facts` by media number;
+    `remember` keeps levels of keys between one state of a project and the next."""
+    sounding = sounding_of(project, facts, remember)
     rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
     plan = replace(make_plan(project, sounding), rides=rides)
-    return Decided(project, plan, sounding, facts)
+    return DuckingResult(project, plan, sounding, facts)
 
 
-def sounding_of(project: Project, facts: Mapping[int, MediaFacts]) -> Sounding:
+def sounding_of(project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew) -> Sounding:
     """What triggers need of the media that are given way to; the compressor's part only where it is at work."""
     tracks = {number: fact.track for number, fact in facts.items() if fact.track is not None}
-    sensitivity = project.settings.sensitivity
     used = {clip.media.id for _, clip in project.sounding()} & tracks.keys()
     keyed = {clip.media.id for _, clip in key_clips(project)} if project.settings.mode is Mode.COMPRESSOR else set()
     return Sounding(
-        {number: _speech_of(tracks[number], sensitivity) for number in used},
+        {number: facts[number].speech(project.settings.sensitivity) for number in used},
         {number: tracks[number].level_db for number in used},
         {number: made() for number in keyed if number in facts and (made := facts[number].key) is not None},
+        remember,
     )
 
 

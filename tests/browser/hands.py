@@ -67,9 +67,9 @@ def lane_of(doc: dict, name: str) -> dict:
 
 def after(page: Page, score: Callable[[], dict], deed: Callable[[], object]) -> dict:
     """Do something that changes the project; the document once the change is there."""
-    revision = page.evaluate("window.jayLantern.score.doc.revision")
+    revision = page.evaluate("window.jayLantern.pageDoc.doc.revision")
     deed()
-    page.wait_for_function("(was) => window.jayLantern.score.doc.revision > was", arg=revision)
+    page.wait_for_function("(was) => window.jayLantern.pageDoc.doc.revision > was", arg=revision)
     return score()
 
 
@@ -85,7 +85,7 @@ def expect_undo(page: Page, words: str) -> None:
 
 def chosen(page: Page) -> set[int]:
     """Numbers of the chosen clips."""
-    return set(page.evaluate("[...window.jayLantern.choice.clips]"))
+    return set(page.evaluate("[...window.jayLantern.selection.clips]"))
 
 
 def ids(doc: dict, lane: str) -> list[int]:

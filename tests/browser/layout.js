@@ -5,7 +5,7 @@
   const SLACK_PX = 1.5;
   const CONTROL = "button, a[href], select, textarea, summary, label[tabindex], [role=slider], [role=separator], [tabindex='0'], input:not([type=hidden]):not([type=file])";
   const found = [];
-  const top = document.querySelector("dialog[open]") ?? document.querySelector(".menu") ?? document.querySelector(".drop-card:not([hidden])") ?? document.body;
+  const top = document.querySelector("dialog[open]") ?? document.querySelector(".menu") ?? document.querySelector(".drop-card:popover-open") ?? document.body;
 
   const name = (el) => {
     const words = (el.getAttribute("aria-label") ?? el.id) || el.textContent.trim().replace(/\s+/g, " ").slice(0, 30) || el.className;

@@ -230,7 +230,7 @@ def test_a_fader_is_dragged_typed_and_reset(page: Page, ducked_project, score):
     expect(gain).to_have_value("−6.0 dB")
     gain.fill("400")
     gain.press("Enter")
-    expect(page.locator("#said")).to_contain_text("A fader goes from -90 to 24 dB")
+    expect(page.locator("#said")).to_contain_text("A fader must be a number from -90 to 24 dB")
     expect(gain).to_have_value("−6.0 dB")
     gain.dblclick()
     expect(gain).to_have_value("0.0 dB")

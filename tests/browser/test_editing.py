@@ -81,7 +81,7 @@ def test_arrows_walk_from_clip_to_clip_and_lane_to_lane(page: Page, score):
 def test_a_moved_clip_snaps_to_the_edge_of_another_and_alt_suspends_it(page: Page, score):
     doc = score()
     start_s = 40
-    move = "([id, by_n]) => window.jayLantern.score.do('move_clips', {clip_ids: [id], by_n})"
+    move = "([id, by_n]) => window.jayLantern.pageDoc.do('move_clips', {clip_ids: [id], by_n})"
     after(page, score, lambda: page.evaluate(move, [ids(doc, "Bed")[0], start_s * RATE]))
     page.keyboard.press("f")
     edges = {spans(score(), name)[0][1] for name in ("Talk", "Film")}
@@ -124,9 +124,9 @@ def test_a_clip_is_dragged_to_another_lane_and_its_tag_follows_the_lane(page: Pa
     doc = after(page, score, lambda: drag(page, (x, y), (x, target["y"] + target["height"] / 2)))
     assert not lane_of(doc, "Talk")["clips"]
     moved = lane_of(doc, new["name"])["clips"][0]
-    assert (moved["start_n"], moved["tag"]) == (0, "untagged")
+    assert (moved["start_n"], moved["shown_tag"]) == (0, "untagged")
     doc = after(page, score, lambda: page.keyboard.press("Alt+ArrowUp"))
-    assert lane_of(doc, "Talk")["clips"][0]["tag"] == "dialogue"
+    assert lane_of(doc, "Talk")["clips"][0]["shown_tag"] == "dialogue"
 
 
 def test_nudging_moves_by_a_frame_and_by_a_second(page: Page, score):
@@ -174,7 +174,7 @@ def test_splitting_keeps_tags_and_the_sound_and_can_be_of_all_lanes(page: Page, 
     after(page, score, lambda: page.locator(".tag-bar").get_by_role("button", name="dialogue").click())
     before = score()["passages"]
     doc = split_talk(page, score, at_s=22)
-    assert [each["own_tag"] for each in lane_of(doc, "Talk")["clips"]] == ["dialogue", "dialogue"]
+    assert [each["tag"] for each in lane_of(doc, "Talk")["clips"]] == ["dialogue", "dialogue"]
     assert [(p["start_n"], p["stop_n"]) for p in doc["passages"]] == [(p["start_n"], p["stop_n"]) for p in before]
     put_playhead(page, 12 * RATE)
     doc = after(page, score, lambda: page.keyboard.press("Shift+S"))

@@ -82,18 +82,18 @@ def plays_in_step(engine: Engine) -> None:
 def moves_a_slider(engine: Engine) -> None:
     engine.click('.steps a[data-step="duck"]')
     engine.wait("Boolean(document.querySelector('[data-knob=amount_db] input[type=range]'))")
-    was = engine.js("jayLantern.score.doc.settings.amount_db")
+    was = engine.js("jayLantern.pageDoc.doc.settings.amount_db")
     x, y = engine.middle('[data-knob="amount_db"] input[type=range]')
     engine.drag((x, y), (x - 14, y))
-    engine.wait(f"window.jayLantern.score.doc.settings.amount_db !== {was}")
+    engine.wait(f"window.jayLantern.pageDoc.doc.settings.amount_db !== {was}")
 
 
 def drags_a_clip(engine: Engine) -> None:
     talk = '.lane[data-lane="Talk"] .clip'
-    was_n = engine.js("jayLantern.score.doc.lanes.find((lane) => lane.name === 'Talk').clips[0].start_n")
+    was_n = engine.js("jayLantern.pageDoc.doc.lanes.find((lane) => lane.name === 'Talk').clips[0].start_n")
     x, y = engine.middle(talk)
     engine.drag((x, y + 8), (x + 60, y + 8))
-    engine.wait(f"window.jayLantern.score.doc.lanes.find((lane) => lane.name === 'Talk').clips[0].start_n > {was_n}")
+    engine.wait(f"window.jayLantern.pageDoc.doc.lanes.find((lane) => lane.name === 'Talk').clips[0].start_n > {was_n}")
 
 
 def records_a_take(engine: Engine) -> None:

@@ -12,7 +12,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
-from jaylantern.export.data import DATA
+from jaylantern.export import data
 from tests.browser.conftest import Server
 from tests.sounds import rms_db
 
@@ -26,9 +26,11 @@ def hand_off(page: Page, tmp_path: Path):
     def make(button: str) -> list[Path]:
         page.get_by_role("link", name="Hand off").click()
         before = page.locator(".made-item").count()
-        if button in DATA.values():
+        if button in [form.label for form in data.FORMS.values()]:
             page.get_by_label("Which data").select_option(label=button)
-        page.get_by_role("button", name="Make" if button in DATA.values() else button, exact=True).click()
+        page.get_by_role(
+            "button", name="Make" if button in [form.label for form in data.FORMS.values()] else button, exact=True
+        ).click()
         expect(page.locator(".made-item")).to_have_count(before + 1)
         newest = page.locator(".made-item").first
         expect(newest.locator("progress")).to_have_count(0)
@@ -130,13 +132,14 @@ def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_d
         field.fill("-18")
         field.press("Enter")
         expect(with_page.locator("tr[data-passage]").first).to_contain_text("−18")
-        before = with_page.request.get(f"{first.url}/projects/{number}/score").json()
+        before = with_page.request.get(f"{first.url}/projects/{number}/document").json()
         first.kill()
         second = Server(tmp_path / "data", port=first.port)
         try:
             with_page.reload()
+            expect(with_page.locator("body.ready")).to_be_visible()
             expect(with_page.get_by_label("Duck amount", exact=True)).to_have_value("−18")
-            assert with_page.request.get(f"{second.url}/projects/{number}/score").json() == before
+            assert with_page.request.get(f"{second.url}/projects/{number}/document").json() == before
             with_page.get_by_role("button", name="Undo").click()
             expect(with_page.get_by_label("Duck amount", exact=True)).to_have_value("−14")
         finally:

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from jaylantern import commands
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 from tests.browser import views
 from tests.browser.hands import after, chosen, clip, drag, expect_undo, ids, lane_of, put_playhead, px_of, split_talk
 
@@ -22,7 +22,7 @@ def clips_of(doc: dict) -> list[int]:
 
 def choose_talk(page: Page, score) -> int:
     (talk,) = ids(score(), "Talk")
-    page.evaluate("(id) => window.jayLantern.choice.choose([id])", talk)
+    page.evaluate("(id) => window.jayLantern.selection.choose([id])", talk)
     return talk
 
 
@@ -78,18 +78,18 @@ def test_begin_and_end_of_a_passage_and_of_a_clip_are_typed(page, score):
     page.get_by_label("Ends at").fill("00:07.5")
     page.get_by_label("Begins at").fill("4.25 s")
     after(page, score, lambda: page.keyboard.press("Enter"))
-    page.wait_for_function("() => window.jayLantern.score.doc.passages[0].start_n === 204000")
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.passages[0].start_n === 204000")
     passage = score()["passages"][0]
     assert (passage["start_n"], passage["stop_n"]) == (round(4.25 * RATE), round(7.5 * RATE))
     page.keyboard.press("Control+z")
-    page.wait_for_function("() => window.jayLantern.score.doc.passages[0].start_n !== 204000")
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.passages[0].start_n !== 204000")
     choose_talk(page, score)
     page.keyboard.press("Alt+e")
     page.get_by_label("Begins at").fill("2 s")
     page.get_by_label("Ends at").fill("30")
     page.keyboard.press("Enter")
     page.wait_for_function(
-        "() => window.jayLantern.score.doc.lanes.find((l) => l.name === 'Talk').clips[0].length_n === 28 * 48000"
+        "() => window.jayLantern.pageDoc.doc.lanes.find((l) => l.name === 'Talk').clips[0].length_n === 28 * 48000"
     )
     assert lane_of(score(), "Talk")["clips"][0]["start_n"] == 2 * RATE
 
@@ -103,11 +103,11 @@ def test_twenty_presses_of_an_arrow_are_one_step(page, score):
     field.focus()
     for _ in range(20):
         field.press("ArrowUp")
-    page.wait_for_function("(to) => window.jayLantern.score.doc.settings.attack_ms === to", arg=was + 200)
+    page.wait_for_function("(to) => window.jayLantern.pageDoc.doc.settings.attack_ms === to", arg=was + 200)
     page.keyboard.press("Tab")
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("Control+z")
-    page.wait_for_function("(to) => window.jayLantern.score.doc.settings.attack_ms === to", arg=was)
+    page.wait_for_function("(to) => window.jayLantern.pageDoc.doc.settings.attack_ms === to", arg=was)
 
 
 @pytest.mark.parametrize("key", ["Alt+ArrowRight", "Shift+ArrowUp"])
@@ -117,7 +117,7 @@ def test_twenty_nudges_of_a_clip_are_one_step(page, score, key):
     clip(page, "Talk").focus()
     for _ in range(20):
         page.keyboard.press(key)
-    page.evaluate("() => window.jayLantern.score.post('do/set_in', { at_n: 5 })")  # after all of them
+    page.evaluate("() => window.jayLantern.pageDoc.do('set_in', { at_n: 5 })")  # after all of them
     after(page, score, lambda: page.keyboard.press("Control+z"))
     after(page, score, lambda: page.keyboard.press("Control+z"))
     assert lane_of(score(), "Talk")["clips"] == before
@@ -126,7 +126,7 @@ def test_twenty_nudges_of_a_clip_are_one_step(page, score, key):
 def test_undo_brings_the_choice_back(page, score):
     doc = split_talk(page, score, at_s=12)
     both = ids(doc, "Talk")
-    page.evaluate("(ids) => window.jayLantern.choice.choose(ids)", both)
+    page.evaluate("(ids) => window.jayLantern.selection.choose(ids)", both)
     page.locator(".tl-rows").focus()
     after(page, score, lambda: page.keyboard.press("Delete"))
     assert chosen(page) == set()
@@ -138,8 +138,8 @@ def test_a_step_of_another_window_is_spoken_of_before_it_is_taken_back(page, sco
     other = context.new_page()
     other.goto(page.url)
     expect(other.locator("body.ready")).to_be_visible()
-    other.evaluate("() => window.jayLantern.score.do('rename_project', { name: 'Renamed there' })")
-    page.wait_for_function("() => window.jayLantern.score.doc.name === 'Renamed there'")
+    other.evaluate("() => window.jayLantern.pageDoc.do('rename_project', { name: 'Renamed there' })")
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.name === 'Renamed there'")
     page.keyboard.press("Control+z")
     expect(page.locator("#said")).to_contain_text("was made in another window")
     assert score()["name"] == "Renamed there"
@@ -149,12 +149,12 @@ def test_a_step_of_another_window_is_spoken_of_before_it_is_taken_back(page, sco
 
 def test_undo_of_what_was_not_seen_is_refused_and_shown(page, score, server):
     number = page.evaluate("Number(document.body.dataset.project)")
-    page.evaluate("() => window.jayLantern.score.do('set_in', { at_n: 48000 })")
+    page.evaluate("() => window.jayLantern.pageDoc.do('set_in', { at_n: 48000 })")
     page.route("**/pulse", lambda route: route.abort())
-    with closing(Workbench(server.data).connect()) as db:
+    with closing(Workspace(server.data).folder.connect()) as db:
         commands.do(db, number, "rename_project", {"name": "Changed unseen"})
-    page.evaluate("() => window.jayLantern.score.undo().catch(() => {})")
-    page.wait_for_function("() => window.jayLantern.score.doc.name === 'Changed unseen'")
+    page.evaluate("() => window.jayLantern.pageDoc.undo().catch(() => {})")
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.name === 'Changed unseen'")
     assert score()["in_n"] == RATE
 
 
@@ -182,7 +182,7 @@ def test_playing_from_a_chosen_passage_begins_a_little_before_it(page, score):
 
 def test_after_accept_all_edges_of_passages_can_be_dragged(page, score, server):
     number = page.evaluate("Number(document.body.dataset.project)")
-    with closing(Workbench(server.data).connect()) as db:
+    with closing(Workspace(server.data).folder.connect()) as db:
         for name in ("Talk", "Bed"):
             commands.do(db, number, "tag_lane", {"lane_id": lane_of(score(), name)["id"], "tag": "untagged"})
         doc = score()
@@ -206,7 +206,7 @@ def drag_edge(page, doc, score) -> None:
 
 def test_a_clip_with_a_tag_of_its_own_makes_its_lane_speak(page, score, server):
     number = page.evaluate("Number(document.body.dataset.project)")
-    with closing(Workbench(server.data).connect()) as db:
+    with closing(Workspace(server.data).folder.connect()) as db:
         commands.do(db, number, "tag_lane", {"lane_id": lane_of(score(), "Talk")["id"], "tag": "untagged"})
         commands.do(db, number, "tag_clips", {"clip_ids": ids(score(), "Talk"), "tag": "dialogue"})
     page.reload()

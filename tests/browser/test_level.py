@@ -61,7 +61,7 @@ def test_another_subject_has_another_target_and_the_mix_takes_one_amount(level: 
 
 
 def test_the_limiters_places_are_gone_to(level: Page, score):
-    level.evaluate("window.jayLantern.score.do('set_settings', { settings: { ceiling_dbtp: -12 } })")
+    level.evaluate("window.jayLantern.pageDoc.do('set_settings', { settings: { ceiling_dbtp: -12 } })")
     place = level.locator(".places button").first
     expect(place).to_be_visible()
     level.wait_for_timeout(800)  # no newer measure takes its place
@@ -105,7 +105,7 @@ def test_speech_is_evened_out_and_the_line_is_drawn(level: Page, score):
     rides = [clip["ride"] for lane in score()["lanes"] for clip in lane["clips"] if lane["name"] == "Talk"]
     assert rides[0] is not None
     assert max(abs(db) for db in rides[0]["gain_db"]) <= 6
-    level.wait_for_function("window.jayLantern.score.doc.lanes.some((lane) => lane.clips.some((clip) => clip.ride))")
+    level.wait_for_function("window.jayLantern.pageDoc.doc.lanes.some((lane) => lane.clips.some((clip) => clip.ride))")
 
 
 def test_the_report_is_a_page_of_its_own(level: Page):

@@ -173,7 +173,7 @@ def press_all(page: Page) -> int:
         if key in ("R", "F5"):
             continue  # recording waits for a microphone; it has tests of its own
         page.keyboard.press("+".join(PRESSED.get(part, part) for part in key.split("+")) if key != "+" else "+")
-        if page.locator("#keys").is_visible() or page.locator(".menu, dialog[open], #history:not([hidden])").count():
+        if page.locator("#keys").is_visible() or page.locator(".menu, dialog[open], #history:popover-open").count():
             page.keyboard.press("Escape")
         if page.evaluate("document.activeElement.matches('input, select')"):
             page.keyboard.press("Escape")  # a panel that took the focus: back to the film
@@ -194,7 +194,7 @@ def test_every_key_pressed_in_turn_can_be_undone_to_the_beginning(page: Page, sc
     clip(page, "Talk").focus()
     put_playhead(page, 9 * RATE)
     press_all(page)
-    page.wait_for_function("() => window.jayLantern.score.doc.undo !== null")
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.undo !== null")
     page.keyboard.press("Escape")
     page.keyboard.press("y")
     shown = page.locator("#history")
@@ -220,6 +220,6 @@ def test_a_double_click_does_it_once_and_a_held_key_cuts_once(page: Page, score)
         page.keyboard.down("d")
     page.keyboard.up("d")
     page.keyboard.up("Control")
-    page.wait_for_function("(was) => window.jayLantern.score.doc.revision > was", arg=doc["revision"])
+    page.wait_for_function("(was) => window.jayLantern.pageDoc.doc.revision > was", arg=doc["revision"])
     assert len(lane_of(score(), "Talk")["clips"]) == 2
     assert len(score()["lanes"]) == 5

@@ -45,7 +45,7 @@ def test_a_microphone_of_the_machine_is_picked_and_heard(hearing_page: Page):
     expect(page.locator("#takes")).to_contain_text("from 00:04.00")
     page.get_by_role("button", name="Keep Take").first.click()
     expect(page.locator('.lane[data-lane="Voice takes"]')).to_be_visible()
-    doc = page.evaluate("window.jayLantern.score.doc")
+    doc = page.evaluate("window.jayLantern.pageDoc.doc")
     take = lane_of(doc, "Voice takes")["clips"][-1]
     assert take["start_n"] == 4 * RATE
     page.get_by_role("button", name="Solo Voice takes").click()

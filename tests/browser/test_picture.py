@@ -15,10 +15,10 @@ def in_step(page: Page, *, from_s: float, to_s: float, off_s: float) -> None:
     """While it plays from one time to the other, the picture comes to lie within `off_s` of the sound."""
     page.wait_for_function(
         f"""([from_s, to_s, off_s]) => {{
-            const {{ player, score }} = window.jayLantern;
+            const {{ player, pageDoc }} = window.jayLantern;
             const now = player.now_n;
             if (now > to_s * {RATE}) throw new Error('the picture was never in step');
-            const lane = score.doc.lanes.find((each) => each.kind === 'picture');
+            const lane = pageDoc.doc.lanes.find((each) => each.kind === 'picture');
             const clip = lane.clips.find((each) => each.start_n <= now && now < each.start_n + each.length_n);
             if (!clip || now < from_s * {RATE}) return false;
             return Math.abs({FRONT}.currentTime - (now - clip.start_n + clip.offset_n) / {RATE}) < off_s;

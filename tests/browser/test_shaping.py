@@ -156,7 +156,7 @@ def test_compressor_and_even_bed_lose_nothing(duck: Page, score):
     expect(duck.locator("#transfer-said")).to_contain_text("key")
     duck.locator("#play").click()
     duck.get_by_role("button", name="Even bed", exact=True).click()
-    expect(duck.locator("#checkup")).to_contain_text("No ducking: music and ambience lie at −12 dB throughout")
+    expect(duck.locator("#checkup")).to_contain_text("No ducking: music and atmosphere lie at −12 dB throughout")
     duck.get_by_role("button", name="Passages", exact=True).click()
     expect(duck.locator("#checkup")).to_contain_text("No flutter")
     assert score()["curves"] == drawn
@@ -198,7 +198,7 @@ def test_only_one_part_is_heard_and_plain_as_loud_as_ducked(duck: Page):
     duck.locator("#play").click()
     expect(duck.locator("body.playing")).to_be_visible()
     level = duck.evaluate("window.jayLantern.player._level()")
-    match_db = duck.evaluate("window.jayLantern.score.doc.match_db")
+    match_db = duck.evaluate("window.jayLantern.pageDoc.doc.match_db")
     assert level == pytest.approx(10 ** (match_db / 20))
     assert match_db < 0
 

@@ -31,7 +31,7 @@ def test_suggestions_say_why_and_wait_for_the_person(page: Page, untagged, score
     talk = page.locator("tr.suggestion", has_text="speech in")
     expect(talk).to_contain_text(re.compile(r"dialogue speech in \d+% of what sounds"))
     expect(page.locator("tr.suggestion", has_text="held notes")).to_contain_text("music")
-    assert {each["tag"] for lane in score()["lanes"] for each in lane["clips"]} == {"untagged"}
+    assert {each["shown_tag"] for lane in score()["lanes"] for each in lane["clips"]} == {"untagged"}
     talk.get_by_role("button", name="Accept dialogue for Talk.wav").click()
     expect(row(page, "Talk.wav")).to_contain_text("dialogue lane's")  # all clips of the lane are: the lane is
     expect(row(page, "Talk.wav")).to_contain_text("on top")
@@ -131,20 +131,20 @@ def test_many_clips_are_tagged_by_the_bar_by_key_and_by_lane(page: Page, ducked_
     page.get_by_role("link", name="Tag").click()
     page.keyboard.press("Shift+A")
     doc = after(page, score, lambda: page.locator(".tag-bar").get_by_role("button", name="effects").click())
-    assert [each["own_tag"] for each in lane_of(doc, "Talk")["clips"]] == ["effects", "effects"]
+    assert [each["tag"] for each in lane_of(doc, "Talk")["clips"]] == ["effects", "effects"]
     page.keyboard.press("t")
-    expect(page.get_by_role("menu")).to_contain_text("ambience")
+    expect(page.get_by_role("menu")).to_contain_text("atmosphere")
     doc = after(page, score, lambda: page.keyboard.press("a"))
-    assert {each["tag"] for each in lane_of(doc, "Talk")["clips"]} == {"ambience"}
+    assert {each["shown_tag"] for each in lane_of(doc, "Talk")["clips"]} == {"atmosphere"}
     page.keyboard.press("t")
     doc = after(page, score, lambda: page.keyboard.press("l"))  # cleared: as its lane
-    assert {each["own_tag"] for each in lane_of(doc, "Talk")["clips"]} == {None}
+    assert {each["tag"] for each in lane_of(doc, "Talk")["clips"]} == {None}
     page.keyboard.press("t")
     after(page, score, lambda: page.keyboard.press("e"))
     page.get_by_label("Menu of lane Talk").click()
     menu = page.get_by_role("menuitem", name="Tag lane and clips as dialogue")
     doc = after(page, score, lambda: menu.click())
-    assert {(each["tag"], each["own_tag"]) for each in lane_of(doc, "Talk")["clips"]} == {("dialogue", None)}
+    assert {(each["shown_tag"], each["tag"]) for each in lane_of(doc, "Talk")["clips"]} == {("dialogue", None)}
 
 
 def test_a_lane_that_stands_outside_neither_ducks_nor_makes_others_duck(page: Page, ducked_project, score):

@@ -52,8 +52,8 @@ def card(where: str, button: str) -> Open:
 def _choose(page: Page) -> None:
     """Choose the talk on the timeline, as the keys do."""
     page.evaluate(
-        "() => { const { score, choice } = window.jayLantern;"
-        " choice.choose([score.doc.lanes.find((lane) => lane.speaks).clips[0].id]); }"
+        "() => { const { pageDoc, selection } = window.jayLantern;"
+        " selection.choose([pageDoc.doc.lanes.find((lane) => lane.speaks).clips[0].id]); }"
     )
 
 

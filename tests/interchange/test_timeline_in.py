@@ -63,7 +63,7 @@ def test_tracks_are_lanes_the_uppermost_picture_first():
     assert places(found)["V2"] == [("high.mov", 24, 12, 24)]
     by_name = {c.name: c for row in found.project.lanes[1:] for c in row.clips}
     assert by_name["low.mov"].link is not None  # picture and sound of one file at one place belong together
-    assert {each.name for each in found.wanted.values()} == {"low.mov", "high.mov"}
+    assert {each.name for each in found.missing.values()} == {"low.mov", "high.mov"}
 
 
 def test_rates_that_are_meant_exactly_are_taken_exactly():

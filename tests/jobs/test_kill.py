@@ -14,7 +14,7 @@ import soundfile
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.jobs.queue import Queue
 from jaylantern.store import edits, jobs, projects
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 from tests import sounds
 
 
@@ -25,28 +25,28 @@ def wait_for(condition, seconds: float = 60.0) -> None:
         time.sleep(0.02)
 
 
-def worker(bench: Workbench) -> subprocess.Popen:
-    return subprocess.Popen([sys.executable, "-m", "jaylantern.jobs.worker", str(bench.data)])
+def worker(workspace: Workspace) -> subprocess.Popen:
+    return subprocess.Popen([sys.executable, "-m", "jaylantern.jobs.worker", str(workspace.folder.path)])
 
 
 @pytest.mark.parametrize("share", [0.02, 0.3, 0.7])
-def test_a_worker_killed_in_the_middle_of_an_import_does_it_again(bench, db, project_id, share):
+def test_a_worker_killed_in_the_middle_of_an_import_does_it_again(workspace, db, project_id, share):
     token = jobs.create_upload(db, project_id, name="Long.wav", size_bytes=1, at_n=0)
-    with bench.incoming(token).open("wb") as out:
+    with workspace.folder.incoming(token).open("wb") as out:
         soundfile.write(
             out, np.tile(sounds.noise(seconds=20, channels=2), (12, 1)), RATE, format="WAV", subtype="PCM_16"
         )
     payload = {"token": token, "name": "Long.wav", "at_n": 0}
     job_id = jobs.create(db, project_id, kind="import", title="Long.wav", payload=payload)
     jobs.drop_upload(db, token)
-    Queue(bench).wake(job_id)
-    first = worker(bench)
+    Queue(workspace).wake(job_id)
+    first = worker(workspace)
     wait_for(lambda: jobs.get(db, job_id).share >= share or not jobs.get(db, job_id).active)
     assert jobs.get(db, job_id).state == "running"
     first.send_signal(signal.SIGKILL)
     first.wait()
     assert not projects.load(db, project_id).lanes
-    second = worker(bench)
+    second = worker(workspace)
     try:
         wait_for(lambda: not jobs.get(db, job_id).active)
     finally:
@@ -55,13 +55,15 @@ def test_a_worker_killed_in_the_middle_of_an_import_does_it_again(bench, db, pro
     assert jobs.get(db, job_id).state == "done"
     [lane] = projects.load(db, project_id).lanes
     assert lane.clips[0].length_n == 240 * RATE
-    assert not [path for path in bench.data.rglob("*") if path.name.startswith("part-") or path.suffix == ".part"]
+    assert not [
+        path for path in workspace.folder.path.rglob("*") if path.name.startswith("part-") or path.suffix == ".part"
+    ]
 
 
-def test_a_worker_whose_server_was_gone_before_it_began_ends(bench):
+def test_a_worker_whose_server_was_gone_before_it_began_ends(workspace):
     with subprocess.Popen([sys.executable, "-c", "pass"]) as gone:
         pass
-    command = [sys.executable, "-m", "jaylantern.jobs.worker", str(bench.data), str(gone.pid)]
+    command = [sys.executable, "-m", "jaylantern.jobs.worker", str(workspace.folder.path), str(gone.pid)]
     with subprocess.Popen(command) as late:
         assert late.wait(30) == 0
 
@@ -70,17 +72,17 @@ EDITOR = """
 import sys
 from pathlib import Path
 from jaylantern import commands
-from jaylantern.workspace.workspace import Workbench
-db = Workbench(Path(sys.argv[1])).connect()
+from jaylantern.workspace.workspace import Workspace
+db = Workspace(Path(sys.argv[1])).folder.connect()
 for k in range(100000):
     commands.do(db, int(sys.argv[2]), "rename_project", {"name": f"Name {k}"})
     print(k, flush=True)
 """
 
 
-def test_an_editor_killed_in_the_middle_of_edits_loses_nothing_acknowledged(bench, db, project_id):
+def test_an_editor_killed_in_the_middle_of_edits_loses_nothing_acknowledged(workspace, db, project_id):
     editing = subprocess.Popen(
-        [sys.executable, "-c", EDITOR, str(bench.data), str(project_id)], stdout=subprocess.PIPE, text=True
+        [sys.executable, "-c", EDITOR, str(workspace.folder.path), str(project_id)], stdout=subprocess.PIPE, text=True
     )
     acknowledged = -1
     while acknowledged < 40:

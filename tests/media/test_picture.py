@@ -36,7 +36,14 @@ def test_the_preview_holds_the_picture_alone_from_time_zero(tmp_path, ending, co
     picture = probe(source, name="film").picture
     shares = []
     assert (
-        write_preview(tmp_path / "picture", source=source, name="film", picture=picture, progress=shares.append) == mime
+        write_preview(
+            tmp_path / "picture",
+            source=source,
+            name="film",
+            picture=picture,
+            progress=lambda share, doing: shares.append(share),
+        )
+        == mime
     )
     with av.open(str(tmp_path / "picture")) as preview:
         assert not preview.streams.audio

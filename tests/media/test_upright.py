@@ -15,6 +15,7 @@ from jaylantern.media.film import Cut, Shot, write_cut_film, write_film
 from jaylantern.media.picture import write_preview, write_thumbs
 from jaylantern.media.probe import probe
 from jaylantern.media.upright import TURNS, Look, first_look, matrix_turn
+from jaylantern.support.progress import silent
 from tests import films
 
 ONE = 1 << 16
@@ -84,7 +85,7 @@ def test_small_frames_and_previews_are_upright_too(tmp_path, turn):
         first = np.asarray(strip.convert("L"))[:, : strip.width // count]
     assert corner_of(first) == CORNERS[turn]
     assert (first.shape[1] > first.shape[0]) == (turn[0] != 0)
-    write_preview(tmp_path / "picture", source=source, name="phone.mp4", picture=found, progress=lambda share: None)
+    write_preview(tmp_path / "picture", source=source, name="phone.mp4", picture=found, progress=silent)
     with av.open(str(tmp_path / "picture")) as film:
         look = first_look(film, film.streams.video[0])
         image = next(film.decode(video=0)).to_ndarray(format="gray")

@@ -11,6 +11,7 @@ from jaylantern.core.edit.draft import LARGEST_N
 from jaylantern.errors import InvalidValue, NotFound, Refused, Stale
 from jaylantern.store import edits, media, projects
 from jaylantern.store.connection import atomic, migrate
+from tests import build
 from tests.build import RATE
 
 
@@ -20,7 +21,7 @@ def film(db, project_id) -> int:
     for i, (name, picture) in enumerate((("Film.mp4", True), ("Talk.wav", False), ("Bed.wav", False))):
         found = media.insert(db, sha256=f"{i:064d}", name=name, size_bytes=1, length_n=(30 + i) * RATE,
                              has_sound=True, has_picture=picture)  # fmt: skip
-        commands.place_media(db, project_id, found, name=name, at_n=0)
+        build.place(db, project_id, found, name=name, at_n=0)
     return project_id
 
 
@@ -61,7 +62,7 @@ def test_moving_one_half_of_a_film_moves_the_other(db, film):
         ("paste_clips", {"copied": ["clip"], "at_n": 0}, InvalidValue),
         ("paste_clips", {"copied": [], "at_n": 0}, Refused),
         ("cut_out", {"start_n": 5, "stop_n": 5}, InvalidValue),
-        ("tag_lane", {"lane_id": None, "tag": "music"}, NotFound),
+        ("tag_lane", {"lane_id": None, "tag": "music"}, InvalidValue),
         ("set_settings", {"settings": {"amount_db": "deep"}}, InvalidValue),
         ("set_settings", {"settings": {}}, InvalidValue),
         ("rename_project", {"name": "   "}, InvalidValue),
@@ -154,13 +155,13 @@ def test_a_removed_lane_comes_back_with_its_clips(db, film):
     assert content(db, film) == before
 
 
-def test_migrations_run_once_and_the_database_refuses_nonsense(bench, db, film):
+def test_migrations_run_once_and_the_database_refuses_nonsense(workspace, db, film):
     assert migrate(db) == []
     for statement in (
         "INSERT INTO clip (id, lane_id, media_id, name, start_n, offset_n, length_n)"
         " VALUES (1000, 424242, 1, 'x', 0, 0, 1)",
         "UPDATE clip SET length_n = 0",
-        "UPDATE lane SET tag = 'noise'",
+        "UPDATE lane SET kind = 'noise'",
         "UPDATE lane SET position = 'top'",
     ):
         with pytest.raises(sqlite3.IntegrityError):

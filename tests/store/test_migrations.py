@@ -9,15 +9,15 @@ from jaylantern.core.timeline.clip import Trigger
 from jaylantern.core.timeline.perch import USUAL_PERCHES
 from jaylantern.core.timeline.settings import Mode, Settings
 from jaylantern.store import connection, projects
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 
 def test_a_project_from_before_ducking_keeps_its_settings_and_gets_the_new_ones(tmp_path):
-    bench = Workbench(tmp_path / "data")
-    bench.data.mkdir()
+    workspace = Workspace(tmp_path / "data")
+    workspace.folder.path.mkdir()
     folder = files("jaylantern.store") / "migrations"
     names = sorted(each.name for each in folder.iterdir() if each.name.endswith(".sql"))[:3]
-    db = bench.connect()
+    db = workspace.folder.connect()
     db.execute("CREATE TABLE migration (name TEXT PRIMARY KEY, applied_at TEXT NOT NULL) STRICT, WITHOUT ROWID")
     for name in names:
         for statement in connection._statements((folder / name).read_text(encoding="utf-8")):
@@ -29,8 +29,8 @@ def test_a_project_from_before_ducking_keeps_its_settings_and_gets_the_new_ones(
         "INSERT INTO lane (id, project_id, position, name, kind, tag) VALUES (901, 900, 0, 'Talk', 'sound', 'dialogue')"
     )
     db.close()
-    bench.prepare()
-    db = bench.connect()
+    workspace.folder.prepare()
+    db = workspace.folder.connect()
     old = projects.load(db, 900)
     assert old.settings == Settings(amount_db=-9.5, hold_ms=700)
     assert old.perches == USUAL_PERCHES

@@ -15,13 +15,14 @@ from jaylantern.core.edit.draft import check
 from jaylantern.core.mixing import mix
 from jaylantern.core.mixing.mix import Variant
 from jaylantern.core.timeline.clip import Channels
+from jaylantern.core.timeline.described import flat
 from jaylantern.core.timeline.fades import Shape
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import JayError
 from jaylantern.store import edits, media, projects
-from tests.build import RATE, reader
+from tests.build import RATE, place, reader
 from tests.sounds import noise
 
 LENGTHS_S = (3, 2, 4)
@@ -82,14 +83,12 @@ def carry_out(db, project_id: int, command) -> None:
         values["lane_id"] = project.lanes[which[0] % len(project.lanes)].id
     if kind == "paste_clips":
         values["copied"] = [
-            {
-                "media_id": c.media.id, "name": c.name, "start_n": c.start_n, "offset_n": c.offset_n,
-                "length_n": c.length_n, "own_tag": c.tag, "link": c.link, "lane_id": lane.id, "lane_name": lane.name,
-                "kind": lane.kind, "lane_tag": lane.tag, "gain_db": c.gain_db,
-            }
-            for lane, c in clips if c.id in chosen
-        ]  # fmt: skip
-    commands.do(db, project_id, kind, values)
+            {**flat(c), "lane_id": lane.id, "lane_name": lane.name, "kind": lane.kind, "lane_tag": lane.tag}
+            for lane, c in clips
+            if c.id in chosen
+        ]
+    takes = commands.COMMANDS[kind].params
+    commands.do(db, project_id, kind, {name: value for name, value in values.items() if name in takes})
 
 
 def content(db, project_id: int) -> Project:
@@ -123,9 +122,9 @@ def laid_out(db, project_id: int) -> list[int]:
             has_sound=True,
             has_picture=picture,
         )
-        commands.place_media(db, project_id, found, name=name, at_n=0)
+        place(db, project_id, found, name=name, at_n=0)
         numbers.append(found.id)
-    for lane, tag in zip(projects.load(db, project_id).lanes[1:], ("ambience", "dialogue", "music"), strict=True):
+    for lane, tag in zip(projects.load(db, project_id).lanes[1:], ("atmosphere", "dialogue", "music"), strict=True):
         commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})
     edits.forget(db, project_id)
     return numbers

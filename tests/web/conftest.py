@@ -33,8 +33,8 @@ class Visitor:
 
 
 @pytest.fixture
-def app(bench):
-    made = create_app(bench)
+def app(workspace):
+    made = create_app(workspace)
     made.testing = True
     return made
 
@@ -51,7 +51,7 @@ def talk_and_bed(bring, tmp_path, db, project_id, visitor) -> int:
     soundfile.write(tmp_path / "Bed.wav", sounds.noise(seconds=14, channels=2), RATE)
     for name, tag in (("Talk", "dialogue"), ("Bed", "music")):
         assert bring(tmp_path / f"{name}.wav").state == "done"
-        lanes = visitor.client.get(f"/projects/{project_id}/score").json["lanes"]
+        lanes = visitor.client.get(f"/projects/{project_id}/document").json["lanes"]
         lane = next(lane for lane in lanes if lane["name"] == name)
         answer = visitor.post(f"/projects/{project_id}/do/tag_lane", json={"lane_id": lane["id"], "tag": tag})
         assert answer.status_code == 200
@@ -59,11 +59,11 @@ def talk_and_bed(bring, tmp_path, db, project_id, visitor) -> int:
 
 
 @pytest.fixture
-def do_jobs(bench, db):
+def do_jobs(workspace, db):
     """A function that does all waiting jobs as the worker would."""
 
     def do() -> None:
         for job in jobs.unfinished(db):
-            work.run(bench, job.id)
+            work.run(workspace, job.id)
 
     return do

@@ -14,12 +14,12 @@ from tests import films, sounds
 
 def test_undo_from_a_revision_that_was_not_the_last_is_refused(visitor, talk_and_bed):
     url = f"/projects/{talk_and_bed}"
-    seen = visitor.client.get(f"{url}/score").json["revision"]
+    seen = visitor.client.get(f"{url}/document").json["revision"]
     visitor.post(f"{url}/do/rename_project", json={"name": "Elsewhere"})
     answer = visitor.post(f"{url}/undo", json={"seen": seen})
     assert (answer.status_code, answer.json["stale"]) == (409, True)
     assert "changed elsewhere" in answer.json["error"]
-    assert visitor.client.get(f"{url}/score").json["name"] == "Elsewhere"
+    assert visitor.client.get(f"{url}/document").json["name"] == "Elsewhere"
     assert visitor.post(f"{url}/undo", json={"seen": seen + 1}).status_code == 200
 
 
@@ -41,12 +41,12 @@ def test_an_expected_refusal_is_an_answer_where_that_is_asked_for(visitor, proje
     assert asked.json == plain.json
 
 
-def lots(bench, db, project_id, paths, **more):
+def lots(workspace, db, project_id, paths, **more):
     """Files that came together; the jobs are begun in the opposite order of time each would take."""
     numbers = []
     for path in paths:
         token = jobs.create_upload(db, project_id, name=path.name, size_bytes=path.stat().st_size, at_n=RATE)
-        bench.incoming(token).write_bytes(path.read_bytes())
+        workspace.folder.incoming(token).write_bytes(path.read_bytes())
         payload = {"token": token, "name": path.name, "at_n": RATE, "batch": "b", **more}
         numbers.append(jobs.create(db, project_id, kind="import", title=path.name, payload=payload))
         jobs.drop_upload(db, token)
@@ -69,36 +69,36 @@ def lying(db, project_id):
     ]
 
 
-def test_several_files_land_one_after_another_on_one_lane(bench, db, project_id, three):
-    for number in lots(bench, db, project_id, three, row="one"):
-        work.run(bench, number)
+def test_several_files_land_one_after_another_on_one_lane(workspace, db, project_id, three):
+    for number in lots(workspace, db, project_id, three, row="one"):
+        work.run(workspace, number)
     assert lying(db, project_id) == [[("c.wav", 1, 4), ("a.wav", 4, 5), ("b.wav", 5, 7)]]
 
 
-def test_or_each_on_its_own_lane_in_the_order_they_were_chosen(bench, db, project_id, three):
+def test_or_each_on_its_own_lane_in_the_order_they_were_chosen(workspace, db, project_id, three):
     from threading import Thread
 
-    first, *rest = lots(bench, db, project_id, three, row="own")
-    early = [Thread(target=work.run, args=(bench, number)) for number in rest]
+    first, *rest = lots(workspace, db, project_id, three, row="own")
+    early = [Thread(target=work.run, args=(workspace, number)) for number in rest]
     for thread in early:
         thread.start()
-    work.run(bench, first)  # the others wait for it
+    work.run(workspace, first)  # the others wait for it
     for thread in early:
         thread.join(60)
     assert lying(db, project_id) == [[("c.wav", 1, 4)], [("a.wav", 1, 2)], [("b.wav", 1, 3)]]
 
 
-def test_one_that_fails_does_not_hold_up_the_others(bench, db, project_id, three):
+def test_one_that_fails_does_not_hold_up_the_others(workspace, db, project_id, three):
     three[0].write_bytes(b"no sound at all" * 50)
-    for number in lots(bench, db, project_id, three, row="one"):
-        work.run(bench, number)
+    for number in lots(workspace, db, project_id, three, row="one"):
+        work.run(workspace, number)
     assert lying(db, project_id) == [[("a.wav", 1, 2), ("b.wav", 2, 4)]]
 
 
-def test_a_file_is_inserted_where_it_is_sent_to(bench, db, project_id, three, bring):
+def test_a_file_is_inserted_where_it_is_sent_to(workspace, db, project_id, three, bring):
     bring(three[0])
-    (number,) = lots(bench, db, project_id, three[1:2], how="insert")
-    work.run(bench, number)
+    (number,) = lots(workspace, db, project_id, three[1:2], how="insert")
+    work.run(workspace, number)
     assert lying(db, project_id) == [[("c.wav", 0, 1), ("a.wav", 1, 2), ("c.wav", 2, 4)]]
 
 
@@ -123,12 +123,12 @@ def film(bring, tmp_path, project_id, db) -> int:
     return project_id
 
 
-def made(bench, db, project_id, **values):
+def made(workspace, db, project_id, **values):
     job_id = jobs.create(db, project_id, kind="export", title="film", payload={"what": "film", **values})
-    work.run(bench, job_id)
+    work.run(workspace, job_id)
     job = jobs.get(db, job_id)
     assert job.state == "done", job.message
-    (path,) = bench.export_folder(job_id).iterdir()
+    (path,) = workspace.folder.exports(job_id).iterdir()
     return path, job.message
 
 
@@ -146,38 +146,38 @@ def lasts(path) -> tuple[float, float, object]:
     return picture_s, len(sound) / RATE, 20 * np.log10(rms[1] / rms[0])
 
 
-def test_a_film_ends_with_its_picture_and_the_music_fades(bench, db, film):
-    path, message = made(bench, db, film, fade_s=2)
+def test_a_film_ends_with_its_picture_and_the_music_fades(workspace, db, film):
+    path, message = made(workspace, db, film, fade_s=2)
     picture_s, sound_s, change_db = lasts(path)
     assert (picture_s, sound_s) == (pytest.approx(6, abs=0.05), pytest.approx(6, abs=0.05))
     assert change_db < -12
     assert message == ""
 
 
-def test_without_a_fade_it_is_cut(bench, db, film):
-    assert lasts(made(bench, db, film, fade_s=0)[0])[2] == pytest.approx(0, abs=1)
+def test_without_a_fade_it_is_cut(workspace, db, film):
+    assert lasts(made(workspace, db, film, fade_s=0)[0])[2] == pytest.approx(0, abs=1)
 
 
-def test_each_film_has_its_own_fade(bench, db, film):
+def test_each_film_has_its_own_fade(workspace, db, film):
     """What one film's end made of the project is not taken for the next."""
-    changes = [lasts(made(bench, db, film, fade_s=fade_s)[0])[2] for fade_s in (3, 0, 3)]
+    changes = [lasts(made(workspace, db, film, fade_s=fade_s)[0])[2] for fade_s in (3, 0, 3)]
     assert changes[0] == pytest.approx(changes[2], abs=0.1)
     assert changes[0] < -12
     assert changes[1] == pytest.approx(0, abs=1)
 
 
-def test_or_with_its_mix_the_picture_still_copied_its_last_frame_held(bench, db, film):
-    path, message = made(bench, db, film, ending="held")
+def test_or_with_its_mix_the_picture_still_copied_its_last_frame_held(workspace, db, film):
+    path, message = made(workspace, db, film, ending="held")
     picture_s, sound_s, change_db = lasts(path)
     assert (picture_s, sound_s) == (pytest.approx(8, abs=0.05), pytest.approx(8, abs=0.05))
     assert change_db == pytest.approx(0, abs=1)
     assert message == ""  # copied
 
 
-def test_or_black_which_is_encoded_anew_and_said(bench, db, film):
+def test_or_black_which_is_encoded_anew_and_said(workspace, db, film):
     import av
 
-    path, message = made(bench, db, film, ending="black")
+    path, message = made(workspace, db, film, ending="black")
     assert message == "The picture was encoded anew, because there is no picture at 00:06.0."
     with av.open(str(path)) as container:
         greys = [frame.to_ndarray(format="gray").mean() for frame in container.decode(video=0)]
@@ -185,10 +185,10 @@ def test_or_black_which_is_encoded_anew_and_said(bench, db, film):
     assert min(greys[:150]) > 30 > 20 > max(greys[150:])
 
 
-def test_or_from_in_to_out(bench, db, film):
+def test_or_from_in_to_out(workspace, db, film):
     commands.do(db, film, "set_in", {"at_n": 2 * RATE})
     commands.do(db, film, "set_out", {"at_n": 5 * RATE})
-    path, message = made(bench, db, film, ending="in-out")
+    path, message = made(workspace, db, film, ending="in-out")
     assert lasts(path)[:2] == (pytest.approx(3, abs=0.05), pytest.approx(3, abs=0.05))
     assert "copied" in message
 

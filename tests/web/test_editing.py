@@ -10,7 +10,7 @@ from tests import sounds
 
 
 def score(visitor, project_id) -> dict:
-    return visitor.client.get(f"/projects/{project_id}/score").json
+    return visitor.client.get(f"/projects/{project_id}/document").json
 
 
 def clip_of(doc: dict, lane: str) -> dict:
@@ -49,7 +49,7 @@ def test_the_history_names_every_step_and_is_jumped_in(visitor, talk_and_bed):
 def test_media_are_placed_once_more_on_lanes_of_their_own_or_on_one_lane(visitor, talk_and_bed):
     doc = score(visitor, talk_and_bed)
     media_id = clip_of(doc, "Bed")["media_id"]
-    place = f"/projects/{talk_and_bed}/place"
+    place = f"/projects/{talk_and_bed}/do/place"
     after = visitor.post(place, json={"media_id": media_id, "at_n": 30 * RATE}).json
     assert len(after["lanes"]) == 3
     lane = next(lane["id"] for lane in after["lanes"] if lane["name"] == "Bed")
@@ -70,7 +70,7 @@ def test_pauses_are_looked_at_without_a_change_then_cut(visitor, talk_and_bed, b
     assert seen["removed_n"] == sum(stop - start for start, stop in seen["spans"])
     assert score(visitor, talk_and_bed)["revision"] == doc["revision"]
     cut = {"clip_ids": [talk], "longest_ms": 2000, "breath_ms": 400, "all_lanes": False}
-    after = visitor.post(url, json=cut).json
+    after = visitor.post(f"/projects/{talk_and_bed}/do/cut_pauses", json=cut).json
     left = sum(clip["length_n"] for clip in next(x for x in after["lanes"] if x["name"] == "Two")["clips"])
     assert left == clip_of(doc, "Two")["length_n"] - seen["removed_n"]
     assert visitor.post(f"/projects/{talk_and_bed}/undo").json["said"].startswith("Undone: Cut")

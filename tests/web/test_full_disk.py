@@ -19,7 +19,8 @@ from jaylantern.library import bringing
 from jaylantern.render import pool
 from jaylantern.store import jobs, projects
 from jaylantern.web import create_app
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.folder import DataFolder
+from jaylantern.workspace.workspace import Workspace
 from tests import sounds
 from tests.web.conftest import Visitor
 
@@ -65,11 +66,11 @@ def disk(tmp_path):
 
 
 @pytest.fixture
-def bench(disk, monkeypatch) -> Workbench:
+def workspace(disk, monkeypatch) -> Workspace:
     """A data folder on the small disk; the check of what is free beforehand is off, so that it fills in the middle."""
-    monkeypatch.setattr(Workbench, "free_bytes", lambda self: 1 << 40)
-    made = Workbench(disk.place / "data")
-    made.prepare()
+    monkeypatch.setattr(DataFolder, "free_bytes", lambda self: 1 << 40)
+    made = Workspace(disk.place / "data")
+    made.folder.prepare()
     return made
 
 
@@ -88,15 +89,15 @@ def safe(db, project_id, bring, tmp_path):
     return projects.load(db, project_id)
 
 
-def files(bench: Workbench, *folders: str) -> list[Path]:
-    return [path for name in folders for path in (bench.data / name).rglob("*") if path.is_file()]
+def files(workspace: Workspace, *folders: str) -> list[Path]:
+    return [path for name in folders for path in (workspace.folder.path / name).rglob("*") if path.is_file()]
 
 
 @pytest.mark.parametrize("when", ["unpacked", "reading the sound", "listening for speech"])
 def test_an_import_on_a_disk_that_fills_up_says_so_and_can_be_done_again(
-    bench, db, disk, project_id, safe, bring, song, monkeypatch, when
+    workspace, db, disk, project_id, safe, bring, song, monkeypatch, when
 ):
-    there = sorted(files(bench, "media"))
+    there = sorted(files(workspace, "media"))
     told = work.Reporter.__call__
     if when == "unpacked":
         monkeypatch.setattr(bringing, "hash_of", filling(bringing.hash_of, disk))
@@ -104,12 +105,12 @@ def test_an_import_on_a_disk_that_fills_up_says_so_and_can_be_done_again(
     job = bring(song)
     assert job.state == "failed"
     assert any(word in job.message for word in FULL.split("|"))
-    assert sorted(files(bench, "media")) == there
-    assert files(bench, "incoming") == []
+    assert sorted(files(workspace, "media")) == there
+    assert files(workspace, "incoming") == []
     assert projects.load(db, project_id) == safe
     disk.empty()
     monkeypatch.undo()
-    monkeypatch.setattr(Workbench, "free_bytes", lambda self: 1 << 40)
+    monkeypatch.setattr(DataFolder, "free_bytes", lambda self: 1 << 40)
     assert bring(song).state == "done"
     assert projects.load(db, project_id).length_n == 20 * RATE
 
@@ -124,13 +125,15 @@ def filling(real, disk):
 
 
 @pytest.mark.parametrize("several", [False, True])  # processes that write
-def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, project_id, safe, several, monkeypatch):
+def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(
+    workspace, db, disk, project_id, safe, several, monkeypatch
+):
     if several:
         monkeypatch.setattr(pool, "LONG_N", 0)
 
     def export(what: str) -> jobs.Job:
         job_id = jobs.create(db, project_id, kind="export", title=what, payload={"what": what})
-        work.run(bench, job_id)
+        work.run(workspace, job_id)
         return jobs.get(db, job_id)
 
     for what in ("mix", "stems", "archive", "keyframes", "timeline"):
@@ -139,7 +142,7 @@ def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, 
         job = export(what)
         if job.state == "failed":
             assert any(word in job.message for word in FULL.split("|"))
-            assert files(bench, "exports") == []
+            assert files(workspace, "exports") == []
         else:
             assert what in ("keyframes", "timeline")  # they are small enough for what is left
         disk.empty()
@@ -147,8 +150,8 @@ def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(bench, db, disk, 
     assert export("mix").state == "done"
 
 
-def test_an_edit_on_a_full_disk_is_refused_in_words_and_the_last_one_kept(bench, db, disk, project_id, safe):
-    visitor = Visitor(create_app(bench).test_client())
+def test_an_edit_on_a_full_disk_is_refused_in_words_and_the_last_one_kept(workspace, db, disk, project_id, safe):
+    visitor = Visitor(create_app(workspace).test_client())
     disk.fill()
     refused, done = 0, 0
     for i in range(400):  # until the write-ahead log needs room
@@ -177,8 +180,8 @@ def test_an_edit_on_a_full_disk_is_refused_in_words_and_the_last_one_kept(bench,
     assert projects.load(db, project_id).settings.amount_db == -20
 
 
-def test_an_upload_goes_on_where_it_stood_when_there_is_room_again(bench, db, disk, project_id, safe, song):
-    visitor = Visitor(create_app(bench).test_client())
+def test_an_upload_goes_on_where_it_stood_when_there_is_room_again(workspace, db, disk, project_id, safe, song):
+    visitor = Visitor(create_app(workspace).test_client())
     data = song.read_bytes()
     announced = {"name": "Song.wav", "size_bytes": len(data), "at_n": 0}
     token = visitor.post(f"/projects/{project_id}/imports", json=announced).json["token"]
@@ -193,12 +196,14 @@ def test_an_upload_goes_on_where_it_stood_when_there_is_room_again(bench, db, di
     disk.empty()
     assert visitor.send("PUT", f"/imports/{token}?offset={stands}", data=data[stands:]).json["job"]
     for job in jobs.unfinished(db):
-        work.run(bench, job.id)
+        work.run(workspace, job.id)
     assert projects.load(db, project_id).length_n == 20 * RATE
 
 
-def test_a_data_folder_that_turns_read_only_is_said_to_be_and_is_whole_afterwards(bench, db, disk, project_id, safe):
-    visitor = Visitor(create_app(bench).test_client())
+def test_a_data_folder_that_turns_read_only_is_said_to_be_and_is_whole_afterwards(
+    workspace, db, disk, project_id, safe
+):
+    visitor = Visitor(create_app(workspace).test_client())
     db.close()
     assert disk.mount("-o remount,ro")
     try:
@@ -211,7 +216,7 @@ def test_a_data_folder_that_turns_read_only_is_said_to_be_and_is_whole_afterward
         assert export.status_code == 507
     finally:
         assert disk.mount("-o remount,rw")
-    after = bench.connect()
+    after = workspace.folder.connect()
     assert projects.load(after, project_id) == safe
     assert not jobs.unfinished(after)
     after.close()

@@ -7,6 +7,7 @@ import soundfile
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.web import imports
+from jaylantern.workspace.folder import DataFolder
 from tests import sounds
 
 
@@ -26,16 +27,16 @@ def put(visitor, token, offset, data):
     return visitor.send("PUT", f"/imports/{token}?offset={offset}", data=data)
 
 
-def test_a_file_sent_in_parts_becomes_a_clip_at_its_place(visitor, project_id, song, do_jobs, bench):
+def test_a_file_sent_in_parts_becomes_a_clip_at_its_place(visitor, project_id, song, do_jobs, workspace):
     token = announce(visitor, project_id, name="Song.wav", size_bytes=len(song), at_n=RATE).json["token"]
     half = len(song) // 2
     assert put(visitor, token, 0, song[:half]).json == {"received_bytes": half, "job": None}
     assert visitor.client.get(f"/imports/{token}").json == {"received_bytes": half}
     assert put(visitor, token, half, song[half:]).json["job"]
     do_jobs()
-    [lane] = visitor.client.get(f"/projects/{project_id}/score").json["lanes"]
+    [lane] = visitor.client.get(f"/projects/{project_id}/document").json["lanes"]
     assert (lane["clips"][0]["start_n"], lane["clips"][0]["length_n"]) == (RATE, 2 * RATE)
-    assert not list((bench.data / "incoming").iterdir())
+    assert not list((workspace.folder.path / "incoming").iterdir())
 
 
 def test_a_part_sent_twice_is_told_where_the_server_stands(visitor, project_id, song):
@@ -52,11 +53,11 @@ def test_more_than_was_announced_is_refused(visitor, project_id):
     assert "grew while it was being read" in answer.json["error"]
 
 
-def test_an_upload_given_up_leaves_nothing(visitor, project_id, bench):
+def test_an_upload_given_up_leaves_nothing(visitor, project_id, workspace):
     token = announce(visitor, project_id).json["token"]
     put(visitor, token, 0, b"12345")
     assert visitor.send("DELETE", f"/imports/{token}").status_code == 204
-    assert not list((bench.data / "incoming").iterdir())
+    assert not list((workspace.folder.path / "incoming").iterdir())
     assert put(visitor, token, 5, b"67890").status_code == 404
 
 
@@ -67,7 +68,7 @@ def test_an_upload_given_up_leaves_nothing(visitor, project_id, bench):
         ({"size_bytes": 65 * 1024**3}, 422, "a.wav has 65.0 GiB; files up to 64.0 GiB can be brought in"),
         ({"size_bytes": -1}, 422, "size_bytes must be a whole number"),
         ({"size_bytes": "many"}, 422, "size_bytes must be a whole number"),
-        ({"at_n": 1.5}, 422, "at_n must be a whole number"),
+        ({"at_n": 1.5}, 422, "at_n must be a time"),
     ],
 )
 def test_what_cannot_be_brought_in_is_said_before_it_is_sent(visitor, project_id, values, status, said):
@@ -76,8 +77,8 @@ def test_what_cannot_be_brought_in_is_said_before_it_is_sent(visitor, project_id
     assert said in answer.json["error"]
 
 
-def test_a_file_larger_than_the_room_there_is_says_both(visitor, project_id, monkeypatch, bench):
-    monkeypatch.setattr(type(bench), "free_bytes", lambda self: 5 * 1024**2)
+def test_a_file_larger_than_the_room_there_is_says_both(visitor, project_id, monkeypatch, workspace):
+    monkeypatch.setattr(DataFolder, "free_bytes", lambda self: 5 * 1024**2)
     answer = announce(visitor, project_id, size_bytes=6 * 1024**2)
     assert answer.status_code == 409
     assert answer.json["error"] == "a.wav has 6.0 MiB, but only 5.0 MiB are free in the data folder."

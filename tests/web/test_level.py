@@ -33,7 +33,7 @@ def film(visitor, talk_and_bed):
             return answer.json
 
         def score(self) -> dict:
-            return visitor.client.get(f"{self.url}/score").json
+            return visitor.client.get(f"{self.url}/document").json
 
         def gains(self) -> dict[str, float]:
             return {c["name"]: c["gain_db"] for lane in self.score()["lanes"] for c in lane["clips"]}
@@ -60,11 +60,11 @@ def test_the_mix_its_speech_and_its_music_are_measured(film):
 
 
 def test_after_an_edit_only_what_changed_is_measured_anew(film, monkeypatch):
-    monkeypatch.setattr(pool, "STRETCH_N", 2 * RATE)
-    measured, plain = [], worker.measure_stretch
+    monkeypatch.setattr(pool, "CHUNK_N", 2 * RATE)
+    measured, plain = [], worker.measure_range
     monkeypatch.setattr(
         worker,
-        "measure_stretch",
+        "measure_range",
         lambda renderer, start_n, stop_n, **more: measured.append(start_n) or plain(renderer, start_n, stop_n, **more),
     )
 
@@ -88,7 +88,7 @@ def test_after_an_edit_only_what_changed_is_measured_anew(film, monkeypatch):
 
 def test_the_mix_is_brought_to_the_target_in_one_step(film):
     before = film.gains()
-    film.post("match", subject="mix", how="all", by="loudness", target="−26")
+    film.post("do/match", subject="mix", how="all", by="loudness", target="−26")
     assert film.whole("Mix") == pytest.approx(-26, abs=0.15)
     after = film.gains()
     assert len({round(after[name] - before[name], 2) for name in before}) == 1
@@ -105,7 +105,7 @@ def test_dialogue_is_matched_as_its_preview_said(film):
     assert then == pytest.approx(-20, abs=0.05)
     assert change == pytest.approx(then - now, abs=0.11)
     before = film.gains()
-    said = film.post("match", subject="dialogue", how="each", by="loudness", target="-20,0 LUFS")
+    said = film.post("do/match", subject="dialogue", how="each", by="loudness", target="-20,0 LUFS")
     assert said["undo"].startswith("Match loudness of")
     changed = {name: gain for name, gain in film.gains().items() if gain != before[name]}
     assert len(changed) == 1
@@ -115,7 +115,7 @@ def test_dialogue_is_matched_as_its_preview_said(film):
 def test_music_and_chosen_clips_are_matched_by_peak(film):
     ids = [c["id"] for lane in film.score()["lanes"] if lane["tag"] == "music" for c in lane["clips"]]
     for subject in ("music", "chosen"):
-        film.post("match", subject=subject, how="all", by="sample_peak", target=-9, clip_ids=ids)
+        film.post("do/match", subject=subject, how="all", by="sample_peak", target=-9, clip_ids=ids)
         assert "−9.0" in film.get(f"match?subject={subject}&how=all&by=sample_peak&target=-9&clip_ids={ids[0]}")
         film.post("undo")
 
@@ -123,7 +123,7 @@ def test_music_and_chosen_clips_are_matched_by_peak(film):
 def test_soft_speech_is_raised_up_to_the_ceiling(film):
     film.post("do/set_settings", settings={"target_lufs": -5, "ceiling_dbtp": -1})
     assert "too-soft" in film.get("measured")
-    film.post("match", subject="soft", how="each", by="loudness", target=-5)
+    film.post("do/match", subject="soft", how="each", by="loudness", target=-5)
     peak = re.search(r"<td>([^<]+)</td>", film.get("match?subject=dialogue&how=each&by=true_peak&target=-1"))[1]
     assert peak == "−1.0"
     assert film.whole("Speech") < -5  # the ceiling came first
@@ -144,7 +144,7 @@ def test_soft_speech_is_raised_up_to_the_ceiling(film):
 )
 def test_what_can_not_be_matched_is_said_and_nothing_changes(film, values, status):
     before = film.score()
-    assert film.post("match", status, **values)["error"]
+    assert film.post("do/match", status, **values)["error"]
     assert film.score() == before
 
 

@@ -19,6 +19,7 @@ import soundfile
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.store import jobs, projects
+from jaylantern.workspace.folder import DataFolder
 from tests import films, sounds
 
 GIB = 1024**3
@@ -104,9 +105,14 @@ def outcome(visitor, db, do_jobs, project_id: int, name: str, data: bytes) -> tu
     return job.state, job.message
 
 
-def left_behind(bench) -> list[str]:
+def left_behind(workspace) -> list[str]:
     """Files in the data folder that belong to nothing."""
-    return [str(path) for name in ("incoming", "media") for path in (bench.data / name).rglob("*") if path.is_file()]
+    return [
+        str(path)
+        for name in ("incoming", "media")
+        for path in (workspace.folder.path / name).rglob("*")
+        if path.is_file()
+    ]
 
 
 BAD = [
@@ -147,23 +153,23 @@ BAD = [
 
 @pytest.mark.parametrize(("name", "make", "word"), BAD, ids=[name for name, *_ in BAD])
 def test_what_can_not_be_used_gets_a_clear_word_and_leaves_nothing(
-    visitor, db, bench, project_id, do_jobs, real, name, make, word
+    visitor, db, workspace, project_id, do_jobs, real, name, make, word
 ):
     state, said = outcome(visitor, db, do_jobs, project_id, name, make(real))
     assert state in ("refused", "failed")
     assert re.search(word, said)
     assert "unforeseen" not in said
     assert "Traceback" not in said
-    assert left_behind(bench) == []
+    assert left_behind(workspace) == []
     assert projects.load(db, project_id).lanes == ()
     assert visitor.client.get("/").status_code == 200
     assert not jobs.uploads(db)
 
 
-def test_an_archive_whose_directory_lies_opens_without_what_it_lies_about(visitor, db, bench, project_id, do_jobs):
+def test_an_archive_whose_directory_lies_opens_without_what_it_lies_about(visitor, db, workspace, project_id, do_jobs):
     state, _ = outcome(visitor, db, do_jobs, project_id, "lying.zip", lying())
     assert state in ("refused", "failed", "done")
-    assert left_behind(bench) == []
+    assert left_behind(workspace) == []
 
 
 USABLE = [
@@ -195,8 +201,8 @@ NAMES = [
 
 
 @pytest.mark.parametrize("name", NAMES, ids=lambda name: ascii(name)[:30])
-def test_names_with_every_character_are_only_names(visitor, db, bench, project_id, do_jobs, real, name):
-    before = set(bench.data.parent.iterdir())
+def test_names_with_every_character_are_only_names(visitor, db, workspace, project_id, do_jobs, real, name):
+    before = set(workspace.folder.path.parent.iterdir())
     state, _ = outcome(visitor, db, do_jobs, project_id, name, real["song.wav"])
     assert state == "done"
     (lane,) = projects.load(db, project_id).lanes
@@ -205,10 +211,10 @@ def test_names_with_every_character_are_only_names(visitor, db, bench, project_i
     page = visitor.client.get(f"/projects/{project_id}/layout").get_data(as_text=True)
     assert "<script>alert" not in page
     assert "49.wav" not in page
-    assert set(bench.data.parent.iterdir()) == before
+    assert set(workspace.folder.path.parent.iterdir()) == before
     job_id = visitor.post(f"/projects/{project_id}/exports", json={"what": "archive"}).json["job"]
     do_jobs()
-    (made,) = bench.export_folder(job_id).iterdir()
+    (made,) = workspace.folder.exports(job_id).iterdir()
     with zipfile.ZipFile(made) as archive:
         assert all(len(Path(each).parts) <= 2 and ".." not in Path(each).parts for each in archive.namelist())
     again = visitor.post("/projects", data={"name": "Again"}).json["id"]
@@ -216,21 +222,23 @@ def test_names_with_every_character_are_only_names(visitor, db, bench, project_i
     assert [c.name for _, c in projects.load(db, again).placed()] == [lane.clips[0].name]
 
 
-def test_twenty_gigabytes_are_refused_or_taken_without_being_kept_in_memory(visitor, bench, project_id, monkeypatch):
+def test_twenty_gigabytes_are_refused_or_taken_without_being_kept_in_memory(
+    visitor, workspace, project_id, monkeypatch
+):
     """A sparse upload: announced as 20 GiB; one part of it sent far ahead is refused, nothing is written for it."""
     answer = visitor.post(
         f"/projects/{project_id}/imports", json={"name": "big.mov", "size_bytes": 20 * GIB, "at_n": 0}
     )
     if answer.status_code != 200:
         assert "are free" in answer.json["error"]
-        monkeypatch.setattr(type(bench), "free_bytes", lambda self: 100 * GIB)
+        monkeypatch.setattr(DataFolder, "free_bytes", lambda self: 100 * GIB)
         answer = visitor.post(
             f"/projects/{project_id}/imports", json={"name": "big.mov", "size_bytes": 20 * GIB, "at_n": 0}
         )
     token = answer.json["token"]
     far = visitor.send("PUT", f"/imports/{token}?offset={20 * GIB - 10}", data=b"0123456789")
     assert (far.status_code, far.json["received_bytes"]) == (409, 0)
-    assert bench.incoming(token).stat().st_size == 0
+    assert workspace.folder.incoming(token).stat().st_size == 0
     assert visitor.send("DELETE", f"/imports/{token}").status_code == 204
     too_much = visitor.post(
         f"/projects/{project_id}/imports", json={"name": "b.mov", "size_bytes": 65 * GIB, "at_n": 0}
@@ -241,12 +249,12 @@ def test_twenty_gigabytes_are_refused_or_taken_without_being_kept_in_memory(visi
 # — opening —
 
 
-def test_an_archive_sent_to_an_empty_project_fills_it(visitor, db, bench, do_jobs, film, handed):
+def test_an_archive_sent_to_an_empty_project_fills_it(visitor, db, workspace, do_jobs, film, handed):
     data = handed("archive").read_bytes()
     number = visitor.post("/projects", data={"name": "New"}).json["id"]
     assert outcome(visitor, db, do_jobs, number, "Film.zip", data) == ("done", "")
     assert projects.load(db, number).name == projects.load(db, film).name
-    assert len(visitor.client.get(f"/projects/{number}/score").json["lanes"]) == 4
+    assert len(visitor.client.get(f"/projects/{number}/document").json["lanes"]) == 4
 
 
 def test_into_a_project_with_something_in_it_nothing_is_opened(visitor, db, do_jobs, film, handed):

@@ -17,7 +17,7 @@ def samples(answer) -> np.ndarray:
 
 
 def test_the_score_is_json_without_infinities_and_follows_a_change(visitor, talk_and_bed):
-    score = visitor.client.get(f"/projects/{talk_and_bed}/score").json
+    score = visitor.client.get(f"/projects/{talk_and_bed}/document").json
     json.dumps(score, allow_nan=False)
     assert len(score["passages"]) == 1
     after = visitor.post(f"/projects/{talk_and_bed}/do/set_settings", json={"settings": {"amount_db": -20}}).json
@@ -78,7 +78,7 @@ def test_every_panel_can_be_fetched_for_full_and_empty_projects(visitor, talk_an
 
 def test_text_from_people_is_never_markup(visitor, talk_and_bed):
     visitor.post(f"/projects/{talk_and_bed}/do/rename_project", json={"name": "<img src=x>"})
-    score = visitor.client.get(f"/projects/{talk_and_bed}/score").json
+    score = visitor.client.get(f"/projects/{talk_and_bed}/document").json
     visitor.post(f"/projects/{talk_and_bed}/do/set_lane", json={"lane_id": score["lanes"][0]["id"], "name": "<b>x</b>"})
     for step in STEPS:
         page = visitor.client.get(f"/projects/{talk_and_bed}/{step}").get_data(as_text=True)
@@ -116,7 +116,7 @@ def test_what_cannot_be_handed_off_is_refused(visitor, project_id, what):
 
 def test_errors_are_json_for_scripts_and_a_page_for_people(visitor):
     assert (
-        visitor.client.get("/projects/4711/score", headers={"Accept": "application/json"})
+        visitor.client.get("/projects/4711/document", headers={"Accept": "application/json"})
         .json["error"]
         .startswith("There is no project")
     )
@@ -134,7 +134,7 @@ def test_the_shelf_has_a_card_for_every_project(visitor, talk_and_bed):
 
 
 def test_media_files_can_be_asked_for_in_ranges_and_be_kept(visitor, talk_and_bed):
-    score = visitor.client.get(f"/projects/{talk_and_bed}/score").json
+    score = visitor.client.get(f"/projects/{talk_and_bed}/document").json
     number, medium = next(iter(score["media"].items()))
     answer = visitor.client.get(f"/media/{number}/peaks", headers={"Range": "bytes=0-3"}, buffered=True)
     assert (answer.status_code, len(answer.data)) == (206, 4)

@@ -24,7 +24,7 @@ def test_the_report_says_what_is_measured(visitor, talk_and_bed, report):
     assert f"{found['measured']['integrated_lufs']:.1f}".replace("-", "−") == shown
     assert found["target"] == {"integrated_lufs": -23, "true_peak_dbtp": -1}
     assert found["off_lu"] == pytest.approx(found["measured"]["integrated_lufs"] + 23, abs=0.01)
-    score = visitor.client.get(f"/projects/{talk_and_bed}/score").json
+    score = visitor.client.get(f"/projects/{talk_and_bed}/document").json
     assert len(found["passages"]) == len(score["passages"]) == 1
     [passage] = found["passages"]
     assert passage["start_s"] == pytest.approx(score["passages"][0]["start_n"] / 48_000, abs=0.001)
@@ -34,8 +34,8 @@ def test_the_report_says_what_is_measured(visitor, talk_and_bed, report):
 
 
 def test_what_was_set_by_hand_is_counted(visitor, talk_and_bed, report):
-    visitor.post(f"/projects/{talk_and_bed}/shape/own", json={"index": 0, "own": {"amount_db": -20}})
-    visitor.post(f"/projects/{talk_and_bed}/match", json={"subject": "mix", "how": "all", "target": -23})
+    visitor.post(f"/projects/{talk_and_bed}/do/set_passage", json={"index": 0, "own": {"amount_db": -20}})
+    visitor.post(f"/projects/{talk_and_bed}/do/match", json={"subject": "mix", "how": "all", "target": -23})
     found = report()
     assert found["on_target"]
     assert found["passages"][0]["by_hand"]

@@ -6,7 +6,7 @@ from jaylantern.web import safety
 
 
 def test_every_answer_is_locked_down(visitor, project_id):
-    for url in ("/", f"/projects/{project_id}/duck", "/nowhere", f"/projects/{project_id}/score"):
+    for url in ("/", f"/projects/{project_id}/duck", "/nowhere", f"/projects/{project_id}/document"):
         headers = visitor.client.get(url).headers
         policy = headers["Content-Security-Policy"]
         assert "default-src 'self'" in policy
@@ -27,10 +27,13 @@ def test_pages_hold_no_inline_script_style_or_handler(visitor, project_id, url):
 
 @pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "192.168.1.7:8420", "localhost.evil:80"])
 def test_other_hosts_are_turned_away(visitor, host):
-    assert visitor.client.get("/", headers={"Host": host}).status_code == 403
+    answer = visitor.client.get("/", headers={"Host": host})
+    assert answer.status_code == 400
+    assert answer.get_data(as_text=True) == "This address is not one Jay Lantern answers to."
+    assert visitor.client.post("/projects", data={"name": "theirs"}, headers={"Host": host}).status_code == 400
 
 
-@pytest.mark.parametrize("host", ["127.0.0.1:8420", "localhost", "[::1]:9000"])
+@pytest.mark.parametrize("host", ["127.0.0.1:8420", "localhost", "127.0.0.1", "localhost:9000"])
 def test_this_machine_is_let_in(visitor, host):
     assert visitor.client.get("/", headers={"Host": host}).status_code == 200
 
@@ -46,8 +49,7 @@ FILLED = {
     "<int:job_id>": "1",
     "<int:edit_id>": "1",
     "<token>": "a",
-    "<kind>": "x",
-    "<deed>": "x",
+    "<name>": "x",
     "<int:preset_id>": "1",
     "<int:target_id>": "1",
     "<any(remove, restore):way>": "remove",
@@ -72,7 +74,7 @@ def test_every_change_needs_the_token_of_our_page(app, visitor):
     assert tried >= 20
 
 
-def test_reading_never_changes_anything(app, visitor, bench, db, talk_and_bed):
+def test_reading_never_changes_anything(app, visitor, workspace, db, talk_and_bed):
     before = "\n".join(db.iterdump())
     for rule in app.url_map.iter_rules():
         if "GET" in rule.methods and not {"media_id", "job_id", "token", "filename"} & rule.arguments:
@@ -83,8 +85,8 @@ def test_reading_never_changes_anything(app, visitor, bench, db, talk_and_bed):
     assert "\n".join(db.iterdump()) == before
 
 
-def test_the_key_of_the_sessions_is_kept_and_readable_by_its_owner_only(bench):
-    first = bench.secret()
-    assert bench.secret() == first
+def test_the_key_of_the_sessions_is_kept_and_readable_by_its_owner_only(workspace):
+    first = workspace.folder.secret()
+    assert workspace.folder.secret() == first
     assert len(first) == 32
-    assert (bench.data / "secret").stat().st_mode & 0o077 == 0
+    assert (workspace.folder.path / "secret").stat().st_mode & 0o077 == 0

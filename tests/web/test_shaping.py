@@ -19,12 +19,7 @@ def film(visitor, talk_and_bed):
         url = f"/projects/{talk_and_bed}"
 
         def score(self) -> dict:
-            return visitor.client.get(f"{self.url}/score").json
-
-        def shape(self, deed: str, status: int = 200, **values) -> dict:
-            answer = visitor.post(f"{self.url}/shape/{deed}", json=values)
-            assert answer.status_code == status, answer.json
-            return answer.json
+            return visitor.client.get(f"{self.url}/document").json
 
         def do(self, kind: str, status: int = 200, **values) -> dict:
             answer = visitor.post(f"{self.url}/do/{kind}", json=values)
@@ -52,51 +47,51 @@ def plain(score: dict) -> dict:
 @pytest.mark.parametrize(
     ("deed", "values"),
     [
-        ("mark", {"index": 0, "speech": False}),
-        ("mark", {"start_n": 10 * RATE, "stop_n": 11 * RATE, "speech": True}),
-        ("edge", {"index": 0, "edge": "stop", "to_n": 9 * RATE}),
-        ("split", {"at_n": 4 * RATE}),
-        ("own", {"index": 0, "own": {"amount_db": -20, "rise": "eased"}}),
-        ("own", {"index": 0, "none": True}),
+        ("mark_speech", {"index": 0, "speech": False}),
+        ("mark_speech", {"start_n": 10 * RATE, "stop_n": 11 * RATE, "speech": True}),
+        ("move_edge", {"index": 0, "edge": "stop", "to_n": 9 * RATE}),
+        ("split_passage", {"at_n": 4 * RATE}),
+        ("set_passage", {"index": 0, "own": {"amount_db": -20, "rise": "eased"}}),
+        ("set_passage", {"index": 0, "none": True}),
     ],
 )
 def test_a_correction_changes_what_is_found_and_undo_brings_it_back(film, deed, values):
     before = film.score()
-    after = film.shape(deed, **values)
+    after = film.do(deed, **values)
     assert after["passages"] != before["passages"]
     assert plain(film.undo()) == plain(before)
-    again = film.shape(deed, **values)
+    again = film.do(deed, **values)
     assert again["passages"] == after["passages"]
 
 
 def test_corrections_can_be_lifted_one_by_one_and_all(film):
     before = film.score()
-    film.shape("edge", index=0, edge="stop", to_n=9 * RATE)
-    film.shape("own", index=0, own={"amount_db": -3})
-    assert film.shape("lift", index=0)["passages"] == before["passages"]
-    film.shape("mark", start_n=10 * RATE, stop_n=11 * RATE, speech=True)
+    film.do("move_edge", index=0, edge="stop", to_n=9 * RATE)
+    film.do("set_passage", index=0, own={"amount_db": -3})
+    assert film.do("lift_passage", index=0)["passages"] == before["passages"]
+    film.do("mark_speech", start_n=10 * RATE, stop_n=11 * RATE, speech=True)
     assert film.do("lift_passages")["passages"] == before["passages"]
 
 
 @pytest.mark.parametrize(
     ("deed", "values", "status", "said"),
     [
-        ("nothing", {}, 404, "no correction called"),
-        ("mark", {"start_n": 5, "stop_n": 5}, 422, "must end after it begins"),
-        ("edge", {"index": 9, "edge": "stop", "to_n": 5}, 404, "passage is not there"),
-        ("edge", {"index": 0, "edge": "middle", "to_n": 5}, 422, "An end is one of"),
-        ("split", {"at_n": 11 * RATE}, 409, "in no passage"),
-        ("join", {"index": 0}, 409, "no passage after this"),
-        ("own", {"index": 0, "own": {"loudness": 3}}, 422, "no setting called"),
-        ("own", {"index": 0, "own": {"sensitivity": 3}}, 422, "can't have a 'sensitivity' of its own"),
-        ("own", {"index": 0, "own": {"amount_db": 3}}, 422, "Duck amount must be between"),
-        ("move_points", {"points": []}, 404, "lane is not there"),
-        ("freeze", {"lane_id": 10**9}, 404, "lane is not there"),
+        ("nothing", {}, 422, "no command called"),
+        ("mark_speech", {"start_n": 5, "stop_n": 5}, 422, "must end after it begins"),
+        ("move_edge", {"index": 9, "edge": "stop", "to_n": 5}, 404, "passage is not there"),
+        ("move_edge", {"index": 0, "edge": "middle", "to_n": 5}, 422, "edge must be one of start, stop"),
+        ("split_passage", {"at_n": 11 * RATE}, 409, "in no passage"),
+        ("join_passages", {"index": 0}, 409, "no passage after this"),
+        ("set_passage", {"index": 0, "own": {"loudness": 3}}, 422, "no setting called"),
+        ("set_passage", {"index": 0, "own": {"sensitivity": 3}}, 422, "can't have a 'sensitivity' of its own"),
+        ("set_passage", {"index": 0, "own": {"amount_db": 3}}, 422, "Duck amount must be between"),
+        ("move_points", {"lane_id": 10**9, "points": [{"at_n": 0, "to_n": 0, "to_db": 0}]}, 404, "lane is not there"),
+        ("freeze_curve", {"lane_id": 10**9}, 404, "lane is not there"),
     ],
 )
 def test_what_can_not_be_corrected_is_refused_in_words(film, deed, values, status, said):
     before = film.score()
-    answer = film.shape(deed, status, **values)
+    answer = film.do(deed, status, **values)
     assert said in answer["error"]
     assert film.score() == before
 
@@ -106,33 +101,31 @@ def test_points_are_moved_added_taken_away_frozen_and_lifted(film):
     before = film.score()
     name = before["leading"]
     at_n = before["curves"][name]["time_n"][1]
-    moved = film.shape(
-        "move_points", lane_id=bed, points=[{"at_n": at_n, "pin": None, "to_n": at_n + 960, "to_db": -9.5}]
-    )
+    moved = film.do("move_points", lane_id=bed, points=[{"at_n": at_n, "pin": None, "to_n": at_n + 960, "to_db": -9.5}])
     [[index, pin]] = moved["curves"][name]["pins"]
     assert moved["curves"][name]["time_n"][index] == at_n + 960
     assert moved["curves"][name]["gain_db"][index] == -9.5
-    film.shape("add_point", lane_id=bed, at_n=12 * RATE, gain_db=-2, dipped=False)
-    film.shape("remove_points", lane_id=bed, points=[{"at_n": at_n + 960, "pin": pin}])
-    frozen = film.shape("freeze", lane_id=bed)
+    film.do("add_point", lane_id=bed, at_n=12 * RATE, gain_db=-2, dipped=False)
+    film.do("remove_points", lane_id=bed, points=[{"at_n": at_n + 960, "pin": pin}])
+    frozen = film.do("freeze_curve", lane_id=bed)
     assert frozen["undo"].startswith("Freeze Bed: ")
     assert film.lane("Bed")["frozen"]
     still = film.do("set_settings", settings={"amount_db": -30})
     assert still["curves"][name] == frozen["curves"][name]
-    assert film.shape("clear", lane_id=bed)["curves"][name]["gain_db"] == [0.0]
-    free = film.shape("follow", lane_id=bed)
+    assert film.do("clear_curve", lane_id=bed)["curves"][name]["gain_db"] == [0.0]
+    free = film.do("follow_speech", lane_id=bed)
     assert min(free["curves"][name]["gain_db"]) == -30
     assert free["curves"][name]["pins"] == []
 
 
 def test_points_that_are_none_are_refused(film):
     bed = film.lane("Bed")["id"]
-    for points, said in (([], "Say which points"), ([3], "A point is an object"), ([{"at_n": -1}], "24 hours"),
-                         ([{"at_n": RATE, "to_n": RATE, "to_db": 99}], "A point goes from")):  # fmt: skip
-        assert said in film.shape("move_points", 422, lane_id=bed, points=points)["error"]
+    for points, said in (([], "Points must be a list of 1"), ([3], "A point must be an object"),
+                         ([{"at_n": -1}], "24 hours"),
+                         ([{"at_n": RATE, "to_n": RATE, "to_db": 99}], "A point.to_db must be a number")):  # fmt: skip
+        assert said in film.do("move_points", 422, lane_id=bed, points=points)["error"]
     assert (
-        "not there any more"
-        in film.shape("remove_points", 404, lane_id=bed, points=[{"at_n": RATE, "pin": 77}])["error"]
+        "not there any more" in film.do("remove_points", 404, lane_id=bed, points=[{"at_n": RATE, "pin": 77}])["error"]
     )
 
 
@@ -147,15 +140,17 @@ def test_perches_pairs_and_triggers(film):
     assert (whole["passages"][0]["start_n"], whole["passages"][0]["stop_n"]) == (0, 12 * RATE)
     by_level = film.do("set_lane", lane_id=talk, trigger="level", level_db=-20.0)
     assert by_level["passages"] != whole["passages"]
-    assert "A trigger is one of voice, level, clip" in film.do("set_lane", 422, lane_id=bed, trigger="smell")["error"]
+    assert (
+        "A trigger must be one of voice, level, clip" in film.do("set_lane", 422, lane_id=bed, trigger="smell")["error"]
+    )
     assert "no perch called" in film.do("move_perch", 422, perch="nest", to=0)["error"]
 
 
 def test_the_compressor_says_its_transfer_curve_and_the_level_of_its_key(film, visitor):
-    squeezed = film.do("set_settings", settings={"mode": "compressor", "threshold_db": -40, "output_db": 3})
-    assert len(squeezed["transfer"]["level_db"]) == len(squeezed["transfer"]["gain_db"])
-    assert max(squeezed["transfer"]["gain_db"]) == 3
-    assert min(squeezed["curves"][squeezed["leading"]]["gain_db"]) < -3
+    compressed = film.do("set_settings", settings={"mode": "compressor", "threshold_db": -40, "output_db": 3})
+    assert len(compressed["transfer"]["level_db"]) == len(compressed["transfer"]["gain_db"])
+    assert max(compressed["transfer"]["gain_db"]) == 3
+    assert min(compressed["curves"][compressed["leading"]]["gain_db"]) < -3
     answer = visitor.client.get(f"{film.url}/listen/ducked?start={4 * RATE}&stop={4 * RATE + 100}")
     [meter] = json.loads(answer.headers["X-Meter"])
     assert len(meter["key"]) == 20
@@ -183,7 +178,7 @@ def test_plain_matched_is_as_loud_as_ducked(film, visitor):
 
 def test_presets_are_taken_over_kept_renamed_removed_and_put_back(film, visitor):
     url = f"{film.url}/presets"
-    strong = visitor.post(f"{url}/apply", json={"name": "Strong"}).json
+    strong = visitor.post(f"{film.url}/do/apply_preset", json={"name": "Strong"}).json
     assert strong["settings"]["amount_db"] == -18
     assert strong["undo"] == "Preset Strong"
     page = visitor.post(f"{url}/keep", json={"name": " For  the  quay "}).get_data(as_text=True)
@@ -201,7 +196,7 @@ def test_presets_are_taken_over_kept_renamed_removed_and_put_back(film, visitor)
     assert visitor.post(f"{url}/{number}/remove", json={}).status_code == 404
     assert visitor.post(f"{url}/keep", json={"name": "Gentle"}).status_code == 422
     assert visitor.post(f"{url}/keep", json={"name": "  "}).status_code == 422
-    assert visitor.post(f"{url}/apply", json={"name": "Nobody's"}).status_code == 404
+    assert visitor.post(f"{film.url}/do/apply_preset", json={"name": "Nobody's"}).status_code == 404
 
 
 def _numbers(page: str) -> list[str]:
@@ -214,8 +209,8 @@ def test_all_of_ducking_is_copied_from_another_project(film, visitor, db):
     film.do("set_settings", settings={"amount_db": -21, "mode": "compressor"})
     film.do("set_pair", upper="effects", lower="music", own={"amount_db": -5})
     other = projects.create(db, "Second film")
-    visitor.post(f"/projects/{other}/do/move_perch", json={"perch": "ambience", "to": 0})
-    got = visitor.post(f"/projects/{other}/presets/apply", json={"from_id": film.id}).json
+    visitor.post(f"/projects/{other}/do/move_perch", json={"perch": "atmosphere", "to": 0})
+    got = visitor.post(f"/projects/{other}/do/duck_as_in", json={"project_id": film.id}).json
     assert (got["settings"]["amount_db"], got["settings"]["mode"]) == (-21, "compressor")
     assert ("effects", "music") in [(pair["upper"], pair["lower"]) for pair in got["pairs"]]
     assert got["undo"] == "Ducking as in Test film"

@@ -10,7 +10,9 @@ import numpy as np
 import pytest
 import soundfile
 
+from jaylantern import pipeline
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.speech import tag_suggestions
 from tests import sounds
 
 
@@ -19,7 +21,7 @@ def part(visitor, project_id, name: str, **query) -> str:
 
 
 def score(visitor, project_id) -> dict:
-    return visitor.client.get(f"/projects/{project_id}/score").json
+    return visitor.client.get(f"/projects/{project_id}/document").json
 
 
 def do(visitor, project_id, kind: str, **values) -> dict:
@@ -52,6 +54,18 @@ def test_filter_and_sort_stand_in_the_address(visitor, talk_and_bed):
     assert names(only="bystander") == []
     assert names(sort="level")[0] in ("Bed.wav", "Talk.wav")
     assert names(sort="nonsense", only="") == names()
+
+
+@pytest.mark.parametrize(
+    ("tag", "suggested"), [("untagged", "narration"), ("music", "narration"), ("dialogue", None), ("narration", None)]
+)
+def test_talk_is_not_suggested_to_be_another_voice(visitor, talk_and_bed, monkeypatch, tag, suggested):
+    monkeypatch.setattr(tag_suggestions, "NARRATION", re.compile("Talk"))  # a name that says so
+    talk = lane_named(visitor, talk_and_bed, "Talk")
+    do(visitor, talk_and_bed, "tag_lane", lane_id=talk["id"], tag=tag)
+    page = part(visitor, talk_and_bed, "clips", find="Talk")
+    found = re.search(r'sounds like <span class="tag-pill tag-(\w+)', page)
+    assert (found[1] if found else None) == suggested
 
 
 def test_a_clip_with_a_tag_of_its_own_gets_no_suggestion(visitor, talk_and_bed):
@@ -94,7 +108,8 @@ BREAK = {
 @pytest.mark.parametrize("fault", BREAK)
 def test_each_fault_is_named_and_its_first_button_puts_it_right(visitor, talk_and_bed, fault):
     kind, values, lane, words = BREAK[fault]
-    do(visitor, talk_and_bed, kind, lane_id=lane_named(visitor, talk_and_bed, lane)["id"], **values)
+    where = {"lane_id": lane_named(visitor, talk_and_bed, lane)["id"]} if "lane" in kind else {}
+    do(visitor, talk_and_bed, kind, **where, **values)
     page = part(visitor, talk_and_bed, "missing")
     assert words in page
     _, command, remedy = buttons(page)[0]
@@ -157,3 +172,52 @@ def test_level_follows_the_faders(visitor, talk_and_bed):
     do(visitor, talk_and_bed, "set_lane", lane_id=bed["id"], gain_db=-6)
     do(visitor, talk_and_bed, "set_clips", clip_ids=[bed["clips"][0]["id"]], gain_db=-6)
     assert np.isclose(level(), before - 12, atol=1)
+
+
+@pytest.mark.parametrize(
+    ("only", "outside", "expected"),
+    [
+        ("", None, ["Talk.wav", "Bed.wav"]),
+        ("bystander", None, []),
+        ("bystander", ("set_lane", "Talk"), ["Talk.wav"]),
+        ("bystander", ("set_clips", "Bed"), ["Bed.wav"]),
+        ("dialogue", None, ["Talk.wav"]),
+        ("music", ("set_lane", "Talk"), ["Bed.wav"]),
+        ("narration", None, []),
+        ("own", None, []),
+        ("muted", None, []),
+        ("silent", None, []),
+    ],
+)
+def test_the_list_is_kept_to_what_is_asked_for(visitor, talk_and_bed, only, outside, expected):
+    if outside:
+        command, name = outside
+        lane = lane_named(visitor, talk_and_bed, name)
+        where = {"lane_id": lane["id"]} if command == "set_lane" else {"clip_ids": [lane["clips"][0]["id"]]}
+        do(visitor, talk_and_bed, command, bystander=True, **where)
+    page = visitor.client.get(f"/projects/{talk_and_bed}/part/clips?only={only}").text
+    assert [name for name in ("Talk.wav", "Bed.wav") if f">{name}<" in page] == expected
+
+
+@pytest.mark.parametrize(
+    ("now", "from_which", "said"),
+    [
+        (52, 60, "Raise the sensitivity to 60"),
+        (52, 61, "Raise the sensitivity to 70"),
+        (55, 60, "Raise the sensitivity to 60"),  # the next round ten
+        (59, 60, "Raise the sensitivity to 60"),
+        (60, 60, None),  # it is heard as it is
+        (60, 100, "Raise the sensitivity to 100"),
+        (60, 101, "Take its tag off"),
+    ],
+)
+def test_the_least_round_sensitivity_at_which_speech_is_found_is_the_remedy(
+    visitor, workspace, talk_and_bed, monkeypatch, now, from_which, said
+):
+    """Speech is found from `from_which` on; what is offered is the least of 10, 20, … 100 at which there is any."""
+    some, plain = np.array([[0, RATE]], np.int64), pipeline.MediaFacts.speech
+    found = lambda self, sensitivity: some if sensitivity >= from_which else plain(self, 0)[:0]  # noqa: E731
+    monkeypatch.setattr(pipeline.MediaFacts, "speech", found)
+    do(visitor, talk_and_bed, "set_settings", settings={"sensitivity": now})
+    labels = [label for label, _, _ in buttons(part(visitor, talk_and_bed, "missing"))]
+    assert said in labels if said else not [label for label in labels if "sensitivity" in label]

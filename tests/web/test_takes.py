@@ -42,7 +42,7 @@ def test_a_take_is_listened_to_and_kept_where_it_was_spoken_whole(visitor, proje
     assert np.abs(heard - spoken).max() < 2**-22  # 24 bits
     assert visitor.post(f"/takes/{take}/keep", json={}).status_code == 200
     do_jobs()
-    [lane] = visitor.client.get(f"/projects/{project_id}/score").json["lanes"]
+    [lane] = visitor.client.get(f"/projects/{project_id}/document").json["lanes"]
     [clip] = lane["clips"]
     assert (lane["name"], lane["tag"]) == ("Voice takes", "dialogue")
     assert (clip["start_n"], clip["offset_n"]) == (2 * RATE, RATE // 10)
@@ -72,11 +72,11 @@ def test_half_a_sample_and_a_part_too_large_are_refused(visitor, take):
     assert visitor.send("PUT", f"/takes/{take}?offset=0", data=bytes(4 * 1024**2 + 4)).status_code == 422
 
 
-def test_a_discarded_take_is_gone_from_list_and_disk(visitor, project_id, take, bench):
+def test_a_discarded_take_is_gone_from_list_and_disk(visitor, project_id, take, workspace):
     send(visitor, take, np.zeros(RATE))
     assert visitor.send("DELETE", f"/takes/{take}").status_code == 204
     assert in_hand(visitor, project_id) == []
-    assert not list((bench.data / "takes").iterdir())
+    assert not list((workspace.folder.path / "takes").iterdir())
     assert send(visitor, take, np.zeros(10)).status_code == 404
 
 
@@ -89,7 +89,7 @@ def test_a_take_in_which_nothing_was_spoken_is_not_kept(visitor, project_id, tak
 
 
 def test_a_take_goes_onto_the_lane_that_was_chosen_or_its_own_if_that_is_gone(visitor, talk_and_bed, do_jobs):
-    lanes = visitor.client.get(f"/projects/{talk_and_bed}/score").json["lanes"]
+    lanes = visitor.client.get(f"/projects/{talk_and_bed}/document").json["lanes"]
     talk = next(lane["id"] for lane in lanes if lane["name"] == "Talk")
     for lane_id in (talk, 999_999):
         begun = {"at_n": 20 * RATE, "latency_n": 0}
@@ -97,7 +97,7 @@ def test_a_take_goes_onto_the_lane_that_was_chosen_or_its_own_if_that_is_gone(vi
         send(visitor, token, np.random.default_rng(lane_id).uniform(-0.1, 0.1, RATE))
         assert visitor.post(f"/takes/{token}/keep", json={"lane_id": lane_id}).status_code == 200
     do_jobs()
-    lanes = visitor.client.get(f"/projects/{talk_and_bed}/score").json["lanes"]
+    lanes = visitor.client.get(f"/projects/{talk_and_bed}/document").json["lanes"]
     starts = {lane["name"]: [clip["start_n"] for clip in lane["clips"]] for lane in lanes}
     assert starts["Talk"] == [0, 20 * RATE]
     assert starts["Voice takes"] == [20 * RATE]
@@ -134,7 +134,7 @@ def kept(visitor, project_id, take, do_jobs) -> np.ndarray:
 
 
 def clips(visitor, project_id) -> list[dict]:
-    return [c for lane in visitor.client.get(f"/projects/{project_id}/score").json["lanes"] for c in lane["clips"]]
+    return [c for lane in visitor.client.get(f"/projects/{project_id}/document").json["lanes"] for c in lane["clips"]]
 
 
 def test_a_take_whose_keeping_is_undone_is_in_hand_again_and_can_be_heard_and_kept(visitor, project_id, take, do_jobs):
@@ -171,7 +171,7 @@ def test_one_that_was_kept_before_can_be_thrown_away(visitor, project_id, take, 
     visitor.post(f"/projects/{project_id}/undo", json={})
     assert visitor.send("DELETE", f"/takes/{take}").status_code == 204
     assert in_hand(visitor, project_id) == []
-    assert visitor.client.get(f"/projects/{project_id}/score").json["media"] == {}
+    assert visitor.client.get(f"/projects/{project_id}/document").json["media"] == {}
 
 
 def test_the_pulse_counts_takes_in_hand(visitor, project_id, take):

@@ -8,12 +8,14 @@ import math
 import sqlite3
 import sys
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import asdict
+from functools import partial
 from pathlib import Path
 
 from jaylantern import pipeline
 from jaylantern.cli import render
+from jaylantern.cli.progress import TerminalProgress
 from jaylantern.core.mixing.mix import Variant
 from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
 from jaylantern.core.speech.voice_track import find_speech
@@ -25,13 +27,17 @@ from jaylantern.core.timeline.settings import KNOB, Settings
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import JayError, MediaError
 from jaylantern.export import sound_output
+from jaylantern.library import facts as facts_on_disk
 from jaylantern.library import ingest
+from jaylantern.library.facts import About
+from jaylantern.media import wav
 from jaylantern.media.sound import Reading
 from jaylantern.projectfile import backup
 from jaylantern.store.connection import disk_trouble
 from jaylantern.support import own_python
 from jaylantern.support.malloc import keep_freed_memory
-from jaylantern.workspace.workspace import default_data
+from jaylantern.support.progress import silent
+from jaylantern.workspace.folder import default_folder
 
 LOUDNESS_UNITS = {
     "integrated_lufs": "LUFS", "loudness_range_lu": "LU", "max_momentary_lufs": "LUFS M",
@@ -110,14 +116,10 @@ def _knob(parser: argparse.ArgumentParser, name: str) -> None:
     parser.add_argument(f"--{name.replace('_', '-')}", type=float, default=knob.default, metavar="N", help=text)
 
 
-def _quiet(share: float, what: str) -> None:
-    pass
-
-
-def _taken(path: Path, folder: Path) -> ingest.About:
+def _taken(path: Path, folder: Path) -> About:
     if not path.is_file():
         raise MediaError(f"{path} is not there, or is not a file.")
-    about = ingest.take_in(path, name=path.name, folder=folder, progress=_quiet)
+    about = ingest.take_in(path, name=path.name, folder=folder, progress=silent)
     if not about.has_sound and about.sound_word != "silent":
         raise MediaError(f"{path.name} has no sound.")
     return about
@@ -127,7 +129,7 @@ def _detect(args: argparse.Namespace) -> None:
     sensitivity = KNOB["sensitivity"].checked(args.sensitivity)
     with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
         about = _taken(args.file, Path(folder))
-        track = ingest.read_facts(Path(folder), about).track if about.has_sound else None
+        track = facts_on_disk.read_facts(Path(folder), about).track if about.has_sound else None
     spans = [] if track is None else find_speech(track, sensitivity=sensitivity).tolist()
     segments = [[round(n_to_seconds(a), 4), round(n_to_seconds(b), 4)] for a, b in spans]
     if args.json:
@@ -186,20 +188,21 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
         clip = Clip(number, path.name, media, 0, 0, about.length_n)
         lanes.append(Lane(number, path.name, LaneKind.SOUND, tag, clips=(clip,)))
         if about.has_sound:
-            stores[number], facts[number] = ingest.sound_store(place, about), ingest.read_facts(place, about)
+            stores[number], facts[number] = (
+                facts_on_disk.sound_store(place, about),
+                facts_on_disk.read_facts(place, about),
+            )
     project = Project(1, "command line", 0, tuple(lanes), settings)
-    decided = pipeline.decide(project, facts)
+    result = pipeline.decide(project, facts)
     read = Reading(stores)
     for path, variant in ((args.out_mix, Variant.DUCKED), (args.out_music, Variant.MUSIC)):
         if path is not None:
-            sound_output.write_wav(
-                path, sound_output.rendered(sound_output.whole_of(decided.programme, read, variant), _quiet)
-            )
+            wav.write_wav(path, sound_output.rendered(sound_output.whole_of(result.programme, read, variant), silent))
     music = project.lanes[-1].clips[0]
     if args.keyframes is not None:
-        curve = pipeline.keyframes(decided.plan.leading, music)
+        curve = pipeline.keyframes(result.plan.leading, music)
         sound_output.write_keyframes(args.keyframes, curve)
-    passages = [[round(n_to_seconds(p.start_n), 4), round(n_to_seconds(p.stop_n), 4)] for p in decided.plan.passages]
+    passages = [[round(n_to_seconds(p.start_n), 4), round(n_to_seconds(p.stop_n), 4)] for p in result.plan.passages]
     if args.json:
         chosen = {name: getattr(settings, name) for name in DUCK_KNOBS}
         print(json.dumps({"passages": passages, "settings": chosen}))
@@ -208,27 +211,19 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
         print(f"{len(passages)} passages, music at {settings.amount_db:g} dB ({left:.1f} %) under them")
 
 
-def _told(doing: str) -> Callable[[float], None]:
-    """Tells on a terminal how far something is, on one line; says nothing elsewhere."""
-
-    def tell(share: float) -> None:
-        if sys.stderr.isatty():
-            print(f"\r{doing} {share:4.0%}", end="\n" if share >= 1 else "", file=sys.stderr, flush=True)
-
-    return tell
-
-
 def _backup(args: argparse.Namespace) -> None:
-    data = args.data or default_data()
+    data = args.data or default_folder()
     if not args.file.parent.is_dir():
         raise MediaError(f"The folder {args.file.parent} is not there; make it first.")
-    count = backup.backup(data, args.file, progress=_told("backing up"))
+    with TerminalProgress([args.file.name]) as shown:
+        count = backup.backup(data, args.file, progress=partial(shown, 0))
     print(f"{args.file}: {count} files, {args.file.stat().st_size / 1e6:.0f} MB")
 
 
 def _restore(args: argparse.Namespace) -> None:
-    data = args.data or default_data()
-    count = backup.restore(args.file, data, progress=_told("restoring"))
+    data = args.data or default_folder()
+    with TerminalProgress([args.file.name]) as shown:
+        count = backup.restore(args.file, data, progress=partial(shown, 0))
     print(f"{data}: {count} files. Start with: ./jay serve --data {data}")
 
 

@@ -10,7 +10,7 @@ from tqdm import tqdm
 STEP = 0.25  # a line in a log is worth while each time so much more is done
 
 
-class Told:
+class TerminalProgress:
     """Progress of one or several things, on standard error."""
 
     def __init__(self, names: list[str]) -> None:
@@ -22,7 +22,7 @@ class Told:
                 total=len(names) * 100, unit="%", bar_format="{l_bar}{bar}| {elapsed}{postfix}", leave=False
             )
 
-    def __enter__(self) -> Told:
+    def __enter__(self) -> TerminalProgress:
         return self
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, at: TracebackType | None) -> None:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from jaylantern.cli.progress import Told
+from jaylantern.cli.progress import TerminalProgress
 from jaylantern.core.edit.ending import Ending
 from jaylantern.core.signal.timebase import RATE, clock, n_to_seconds
 from jaylantern.core.timeline.settings import NAMED
@@ -40,12 +40,12 @@ def add_to(commands: Any) -> None:
             make.add_argument("folder", type=Path, metavar="FOLDER")
             out_help = "folder to write into; made if it is not there"
         make.add_argument("--out", type=Path, required=True, metavar="PATH", help=out_help)
-        make.add_argument("--what", choices=list(making.EXPORTS), default="mix", help="default: mix")
+        make.add_argument("--what", choices=list(making.FORMS), default="mix", help="default: mix")
         make.add_argument(
             "--form", choices=list(FORMS), help="of sound files; default: by the ending of --out, else wav24"
         )
         make.add_argument("--rate", type=int, choices=RATES, default=RATE, help="of sound files, default: 48000")
-        make.add_argument("--stretch", choices=("whole", "in-out"), default="whole", help="default: whole")
+        make.add_argument("--range", "--stretch", choices=("whole", "in-out"), default="whole", help="default: whole")
         make.add_argument(
             "--pattern", default="{project} - {what}", help="of file names: {project} {what} {date} {time}"
         )
@@ -88,16 +88,16 @@ def _order(args: argparse.Namespace, form: str) -> from_files.Order:
             raise InvalidValue(f"--set takes NAME=VALUE with a setting's name, such as amount_db=-12; {each!r} is not.")
         settings[name] = NAMED[name].checked(value)
     fps = rate_of_text(args.fps) if args.fps else None
-    names = ("what", "rate", "stretch", "pattern", "track", "quality", "keep", "ending", "fade_s")
-    wish = {**{name: getattr(args, name) for name in names}, "form": form, "fps": args.film_fps}
-    return from_files.Order(wish, settings, args.media, fps, args.data, args.over)
+    names = ("what", "rate", "range", "pattern", "track", "quality", "keep", "ending", "fade_s")
+    request = {**{name: getattr(args, name) for name in names}, "form": form, "fps": args.film_fps}
+    return from_files.Order(request, settings, args.media, fps, args.data, args.over)
 
 
 def _render(args: argparse.Namespace) -> int:
     by_ending = next((form.name for form in FORMS.values() if form.suffix == args.out.suffix.lower()), "wav24")
     order = _order(args, args.form or by_ending)
-    with Told([args.project.name]) as told:
-        made = from_files.render(args.project, args.out, order, lambda share, doing: told(0, share, doing))
+    with TerminalProgress([args.project.name]) as shown:
+        made = from_files.render(args.project, args.out, order, lambda share, doing: shown(0, share, doing))
     _say_made([made], as_json=args.json)
     return made.code
 
@@ -105,8 +105,8 @@ def _render(args: argparse.Namespace) -> int:
 def _batch(args: argparse.Namespace) -> int:
     paths = from_files.projects_in(args.folder)
     order = _order(args, args.form or "wav24")
-    with Told([path.name for path in paths]) as told:
-        made = from_files.batch(paths, args.out, order, told)
+    with TerminalProgress([path.name for path in paths]) as shown:
+        made = from_files.batch(paths, args.out, order, shown)
     _say_made(made, as_json=args.json)
     return max(each.code for each in made)
 

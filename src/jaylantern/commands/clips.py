@@ -1,135 +1,182 @@
-"""Commands on clips: move, trim, split, slip, delete, close gaps, copies, links."""
+"""Commands on clips: move, trim, split, slip, delete, close gaps, copies, links, pauses cut out."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from jaylantern.commands import params
+from jaylantern.commands.at_hand import AtHand
+from jaylantern.commands.clipboard import copied_clip
+from jaylantern.commands.command import CLIPS, Command, maybe
 from jaylantern.core.edit import cutting, lanes, moving
+from jaylantern.core.edit import pauses as talk
 from jaylantern.core.edit.cutting import Edge, Ripple
-from jaylantern.core.edit.draft import NewId, clip_of, lane_of, named, together
-from jaylantern.core.edit.moving import Copied
-from jaylantern.core.signal.timebase import RATE, clock
-from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.edit.draft import clip_of, lane_of, named, together
+from jaylantern.core.edit.pauses import Pauses
+from jaylantern.core.signal.timebase import RATE, clock, ms_to_n, n_to_seconds
+from jaylantern.core.timeline import picture
+from jaylantern.core.timeline.kinds import ID, MOVE, TIME, Choice, Flag, Integer, Kind, Listed, Maybe
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue
 
 Answer = tuple[str, Project]
+LONGEST_MS = 60_000
+PAUSE_MS = Integer(100, LONGEST_MS, "ms", "A pause lasts a tenth of a second or longer.")
+BREATH_MS = Integer(0, LONGEST_MS, "ms")
 
 
 def _names(project: Project, clip_ids: Sequence[int]) -> str:
     return named([clip for _, clip in together(project, clip_ids)])
 
 
-def _by(by_n: int) -> str:
-    return f"{abs(by_n) / RATE:.3f} s {'later' if by_n > 0 else 'earlier'}"
-
-
-def _move_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
+def _move_clips(
+    project: Project, at_hand: AtHand, *, clip_ids: list[int], by_n: int, lanes_by: int, leader_id: int | None
+) -> Answer:
     """Move clips along their lanes and, with the leader, to lanes above or below."""
-    ids = params.clip_ids(values)
-    by_n = params.by_n(values)
-    lanes_by = params.whole(values.get("lanes_by", 0), "The number of lanes", low=-1000, high=1000)
-    leader_id = values.get("leader_id") if lanes_by else None
-    after = moving.move(project, clip_ids=ids, by_n=by_n, leader_id=leader_id, lanes_by=lanes_by)
-    lane, first = clip_of(after, leader_id or ids[0])
+    leader_id = leader_id if lanes_by else None
+    after = moving.move(project, clip_ids=clip_ids, by_n=by_n, leader_id=leader_id, lanes_by=lanes_by)
+    lane, first = clip_of(after, leader_id or clip_ids[0])
     was, _clip = clip_of(project, first.id)
     where = f" on {lane.name}" if lane.id != was.id else ""
-    return f"Move {_names(project, ids)} to {clock(first.start_n, decimals=2)}{where}", after
+    return f"Move {_names(project, clip_ids)} to {clock(first.start_n, decimals=2)}{where}", after
 
 
-def _trim_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
-    ids, edge = params.clip_ids(values), params.one_of(Edge, values.get("edge"), "An end")
-    if values.get("to_n") is not None:
-        to_n = params.time_n(values, "to_n")
-        _lane, clip = clip_of(project, ids[0] if ids else None)
+def _trim_clips(
+    project: Project, at_hand: AtHand, *, clip_ids: list[int], edge: Edge, to_n: int | None, by_n: int | None
+) -> Answer:
+    """Trim an end of clips, by so much or, that of the first, to a time."""
+    if to_n is not None:
+        _lane, clip = clip_of(project, clip_ids[0] if clip_ids else None)
         by_n = to_n - (clip.start_n if edge is Edge.START else clip.stop_n)
-    else:
-        by_n = params.by_n(values)
-    after = cutting.trim(project, clip_ids=ids, edge=edge, by_n=by_n)
-    return f"Trim the {'start' if edge is Edge.START else 'end'} of {_names(project, ids)}", after
+    elif by_n is None:
+        raise InvalidValue("Say by how much to trim (by_n), or to which time (to_n).")
+    after = cutting.trim(project, clip_ids=clip_ids, edge=edge, by_n=by_n)
+    return f"Trim the {edge_word(edge)} of {_names(project, clip_ids)}", after
 
 
-def _slip_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
-    ids, by_n = params.clip_ids(values), params.by_n(values)
-    return f"Slip {_names(project, ids)}: {_by(by_n)}", cutting.slip(project, clip_ids=ids, by_n=by_n)
+def edge_word(edge: Edge) -> str:
+    """What an edge is called."""
+    return "start" if edge is Edge.START else "end"
 
 
-def _split_clips(project: Project, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    at_n = params.time_n(values)
-    ids = params.clip_ids(values) if values.get("clip_ids") is not None else None
-    what = "all lanes" if ids is None else _names(project, ids)
-    return f"Split {what} at {clock(at_n, decimals=2)}", cutting.split(project, new_id, at_n=at_n, clip_ids=ids)
+def _slip_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], by_n: int) -> Answer:
+    by = f"{abs(by_n) / RATE:.3f} s {'later' if by_n > 0 else 'earlier'}"
+    return f"Slip {_names(project, clip_ids)}: {by}", cutting.slip(project, clip_ids=clip_ids, by_n=by_n)
 
 
-def _delete_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
-    ids = params.clip_ids(values)
-    close = params.one_of(Ripple, values.get("close", "none"), "What becomes of the gap")
+def _split_clips(project: Project, at_hand: AtHand, *, at_n: int, clip_ids: list[int] | None) -> Answer:
+    what = "all lanes" if clip_ids is None else _names(project, clip_ids)
+    after = cutting.split(project, at_hand.new_id, at_n=at_n, clip_ids=clip_ids)
+    return f"Split {what} at {clock(at_n, decimals=2)}", after
+
+
+def _delete_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], close: Ripple, cut: bool) -> Answer:
     how = {Ripple.NONE: "", Ripple.LANE: " and close the gap", Ripple.ALL: " and close up all lanes"}[close]
-    word = "Cut" if values.get("cut") is True else "Delete"
-    return f"{word} {_names(project, ids)}{how}", cutting.delete(project, clip_ids=ids, close=close)
+    word = "Cut" if cut else "Delete"
+    return f"{word} {_names(project, clip_ids)}{how}", cutting.delete(project, clip_ids=clip_ids, close=close)
 
 
-def _close_gaps(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
-    lane_id = values.get("lane_id")
+def _close_gaps(project: Project, at_hand: AtHand, *, lane_id: int | None) -> Answer:
     where = "all lanes" if lane_id is None else lane_of(project, lane_id).name
     return f"Close the gaps of {where}", cutting.close_gaps(project, lane_id=lane_id)
 
 
-def _cut_out(project: Project, values: Mapping[str, Any], new_id: NewId) -> Answer:
+def _cut_out(project: Project, at_hand: AtHand, *, start_n: int, stop_n: int) -> Answer:
     """Cut a stretch of timeline out of all lanes."""
-    start_n, stop_n = params.time_n(values, "start_n"), params.time_n(values, "stop_n")
     if stop_n <= start_n:
         raise InvalidValue("The out point must lie behind the in point. Set them with I and O.")
-    spans = np.array([[start_n, stop_n]], np.int64)
     label = f"Cut out {clock(start_n, decimals=2)} to {clock(stop_n, decimals=2)}"
-    return label, cutting.cut_out(project, new_id, spans=spans)
+    return label, cutting.cut_out(project, at_hand.new_id, spans=np.array([[start_n, stop_n]], np.int64))
 
 
-def _paste_clips(project: Project, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    """Lay copies on the timeline; `clips` are as the score shows them, each with its lane."""
-    found = values.get("copied")
-    if not isinstance(found, list) or not all(isinstance(each, Copied) for each in found):
-        raise InvalidValue("What is on the clipboard can't be pasted. Copy the clips again.")
-    at_n = params.time_n(values)
+def _paste_clips(project: Project, at_hand: AtHand, *, copied: list[Mapping[str, Any]], at_n: int) -> Answer:
+    """Lay copies on the timeline; `copied` are clips as the page shows them, each with its lane."""
+    found = [copied_clip(each, at_hand) for each in copied]
     names = named([each.clip for each in found]) if found else "nothing"
-    return f"Paste {names} at {clock(at_n, decimals=2)}", moving.paste(project, new_id, copied=found, at_n=at_n)
+    after = moving.paste(project, at_hand.new_id, copied=found, at_n=at_n)
+    return f"Paste {names} at {clock(at_n, decimals=2)}", after
 
 
-def _duplicate_clips(project: Project, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    ids = params.clip_ids(values)
-    return f"Duplicate {_names(project, ids)}", moving.duplicate(project, new_id, clip_ids=ids)
+def _duplicate_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
+    return f"Duplicate {_names(project, clip_ids)}", moving.duplicate(project, at_hand.new_id, clip_ids=clip_ids)
 
 
-def _link_clips(project: Project, values: Mapping[str, Any], new_id: NewId) -> Answer:
-    ids = params.clip_ids(values)
-    names = " and ".join(dict.fromkeys(_name(project, number) for number in ids))
-    return f"Link {names}", lanes.link(project, new_id, clip_ids=ids)
+def _link_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
+    after = lanes.link(project, at_hand.new_id, clip_ids=clip_ids)
+    return f"Link {_names(after, clip_ids)}", after
 
 
-def _name(project: Project, clip_id: int) -> str:
-    found: Clip = clip_of(project, clip_id)[1]
-    return found.name
+def _unlink_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
+    return f"Unlink {_names(project, clip_ids)}", lanes.unlink(project, clip_ids=clip_ids)
 
 
-def _unlink_clips(project: Project, values: Mapping[str, Any], _: NewId) -> Answer:
-    ids = params.clip_ids(values)
-    return f"Unlink {_names(project, ids)}", lanes.unlink(project, clip_ids=ids)
+def find_pauses(
+    project: Project, at_hand: AtHand, *, clip_ids: list[int], longest_ms: int, breath_ms: int, all_lanes: bool
+) -> Pauses:
+    """The pauses that would go, their ends on frames of the picture."""
+    heard = [*project.sounding(), *together(project, clip_ids)]
+    media = {clip.media.id: clip.media for _, clip in heard if clip.media.has_sound}
+    found = talk.find(
+        project,
+        {number: at_hand.speech(each, project.settings.sensitivity) for number, each in media.items()},
+        clip_ids=clip_ids,
+        longest_n=ms_to_n(longest_ms),
+        breath_n=ms_to_n(breath_ms),
+        all_lanes=all_lanes,
+    )
+    return replace(found, spans=picture.on_frames(project, found.spans, found.lane_ids, at_hand.fps))
 
 
-COMMANDS = {
-    "move_clips": _move_clips,
-    "trim_clips": _trim_clips,
-    "slip_clips": _slip_clips,
-    "split_clips": _split_clips,
-    "delete_clips": _delete_clips,
-    "close_gaps": _close_gaps,
-    "cut_out": _cut_out,
-    "paste_clips": _paste_clips,
-    "duplicate_clips": _duplicate_clips,
-    "link_clips": _link_clips,
-    "unlink_clips": _unlink_clips,
-}
+def _cut_pauses(project: Project, at_hand: AtHand, *, clip_ids: list[int], all_lanes: bool, **how: int) -> Answer:
+    """Cut the pauses out of talk."""
+    found = find_pauses(project, at_hand, clip_ids=clip_ids, all_lanes=all_lanes, **how)
+    count = len(found.spans)
+    cut = f"{count} pause{'s' if count > 1 else ''} ({n_to_seconds(found.removed_n):.1f} s)"
+    after = talk.cut(project, at_hand.new_id, found, all_lanes=all_lanes)
+    return f"Cut {cut} out of {_names(project, clip_ids)}", after
+
+
+COMMANDS = (
+    Command(
+        "move_clips",
+        _move_clips,
+        clip_ids=CLIPS,
+        by_n=MOVE,
+        lanes_by=maybe(Integer(-1000, 1000, "lanes"), 0),
+        leader_id=maybe(Maybe(ID), None),
+    ),
+    Command(
+        "trim_clips",
+        _trim_clips,
+        clip_ids=CLIPS,
+        edge=Choice(Edge),
+        to_n=maybe(Maybe(TIME), None),
+        by_n=maybe(Maybe(MOVE), None),
+    ),
+    Command("slip_clips", _slip_clips, clip_ids=CLIPS, by_n=MOVE),
+    Command("split_clips", _split_clips, at_n=TIME, clip_ids=maybe(Maybe(CLIPS), None)),
+    Command(
+        "delete_clips",
+        _delete_clips,
+        clip_ids=CLIPS,
+        close=maybe(Choice(Ripple), Ripple.NONE),
+        cut=maybe(Flag(), False),
+    ),
+    Command("close_gaps", _close_gaps, lane_id=maybe(Maybe(ID), None)),
+    Command("cut_out", _cut_out, start_n=TIME, stop_n=TIME),
+    Command("paste_clips", _paste_clips, copied=Listed(Kind(), most=20_000, remedy="Copy the clips again."), at_n=TIME),
+    Command("duplicate_clips", _duplicate_clips, clip_ids=CLIPS),
+    Command("link_clips", _link_clips, clip_ids=CLIPS),
+    Command("unlink_clips", _unlink_clips, clip_ids=CLIPS),
+    Command(
+        "cut_pauses",
+        _cut_pauses,
+        clip_ids=CLIPS,
+        longest_ms=PAUSE_MS,
+        breath_ms=BREATH_MS,
+        all_lanes=maybe(Flag(), False),
+    ),
+)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from importlib.resources import as_file, files
 
 from jaylantern import commands
@@ -10,13 +11,15 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.library.bringing import bring_in
 from jaylantern.store import connection, edits, projects
+from jaylantern.store import media as brought_in
 from jaylantern.store.connection import atomic
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.support.progress import silent
+from jaylantern.workspace.workspace import Workspace
 
 NAME = "The Clock at Alder Quay"
 FACT = "demo_project"
 FILES = (  # file, name of its lane, tag
-    ("The Clock at Alder Quay.mp4", "Workshop", Tag.AMBIENCE),
+    ("The Clock at Alder Quay.mp4", "Workshop", Tag.ATMOSPHERE),
     ("Narrator.flac", "Narrator", Tag.DIALOGUE),
     ("Clock-mender.m4a", "Clock-mender", Tag.DIALOGUE),
     ("Bed 1.opus", "Bed 1", Tag.MUSIC),
@@ -25,9 +28,9 @@ MARKERS = (("The storm", 19.5), ("The workshop", 33.0), ("Noon", 103.5))
 ORDER = ("Narrator", "Clock-mender", "Workshop", "Bed 1")
 
 
-def ensure_demo(bench: Workbench) -> int:
+def ensure_demo(workspace: Workspace) -> int:
     """Number of the demo project, made now if this data folder never had it. A kill half-way leaves no half project."""
-    db = bench.connect()
+    db = workspace.folder.connect()
     try:
         known = connection.fact(db, FACT)
         if known is not None:
@@ -37,7 +40,7 @@ def ensure_demo(bench: Workbench) -> int:
         for file, _, _ in FILES:
             print(f"  {file}", flush=True)
             with as_file(files("jaylantern.demo") / "files" / file) as source:
-                media[file] = bring_in(bench, db, source, file, lambda share, doing: None)
+                media[file] = bring_in(workspace.library, db, source, file, silent)
         with atomic(db):
             project_id = projects.create(db, NAME)
             _lay_out(db, project_id, media)
@@ -48,10 +51,11 @@ def ensure_demo(bench: Workbench) -> int:
         db.close()
 
 
-def _lay_out(db, project_id: int, media: dict[str, Media]) -> None:
+def _lay_out(db: sqlite3.Connection, project_id: int, media: dict[str, Media]) -> None:
     """Clips on named and tagged lanes, in the order of `ORDER`."""
     for file, _, _ in sorted(FILES, key=lambda each: ORDER.index(each[1])):
-        commands.place_media(db, project_id, media[file], name=file, at_n=0)
+        brought_in.remember(db, project_id, media[file], name=file)
+        commands.do(db, project_id, "place", {"media_id": media[file].id, "at_n": 0})
     names = {file: (name, tag) for file, name, tag in FILES}
     for lane in projects.load(db, project_id).lanes:
         name, tag = names[lane.clips[0].name]

@@ -19,23 +19,23 @@ from typing import Any
 
 from jaylantern.errors import JayError, MediaError, Refused
 from jaylantern.export import making
-from jaylantern.export.request import Task
+from jaylantern.export.task import Task
 from jaylantern.projectfile import opening
 from jaylantern.store import projects
 from jaylantern.support.atomic_file import whole
 from jaylantern.support.malloc import keep_freed_memory
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.support.progress import Progress, within
+from jaylantern.workspace.workspace import Workspace
 
 OPENING = 0.6  # share of the whole that bringing the media in takes
 TOLD_EVERY_S = 0.2
-Progress = Callable[[float, str], None]
 
 
 @dataclass(frozen=True)
 class Order:
     """What is to be made of a project: what and how as on the page, with settings that take the place of its own."""
 
-    wish: Mapping[str, Any]
+    request: Mapping[str, Any]
     settings: Mapping[str, Any] = field(default_factory=dict)
     folders: Sequence[Path] = ()
     fps: Fraction | None = None
@@ -75,12 +75,12 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
         raise MediaError(f"{path.name} is no project: it must be one of {', '.join(opening.ENDINGS)}.")
     if not out.is_dir() and not out.parent.is_dir():
         raise MediaError(f"The folder {out.parent} is not there; make it first.")
-    wish = making.wish_of(order.wish)
-    with _bench(order.data) as bench, closing(bench.connect()) as db:
+    request = making.asked(order.request)
+    with _workspace(order.data) as workspace, closing(workspace.folder.connect()) as db:
         number = projects.create(db, path.stem)
-        told = _part(progress, 0.0, OPENING)
+        at_first = within(progress, 0.0, OPENING)
         found = opening.open_project(
-            bench, db, number, path, path.name, told, fps=order.fps, folders=(*order.folders, path.parent)
+            workspace, db, number, path, path.name, at_first, fps=order.fps, folders=(*order.folders, path.parent)
         )
         project = projects.load(db, number)
         project = replace(
@@ -88,10 +88,10 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
         )
         if not project.length_n:
             raise Refused(f"{path.name}: its timeline is empty, so there is nothing to make.")
-        decided = bench.decide(project)
-        folder = Path(tempfile.mkdtemp(prefix="made-", dir=bench.data))
+        result = workspace.decide(project)
+        folder = Path(tempfile.mkdtemp(prefix="made-", dir=workspace.folder.path))
         belonging = making.belonging(db, number)
-        task = Task(bench, project, decided, folder, wish, _part(progress, OPENING, 1.0), belonging)
+        task = Task(workspace, project, result, folder, request, within(progress, OPENING, 1.0), belonging)
         made = making.make(task)
         files = _put(sorted(folder.iterdir()), out, over=order.over)
         shutil.rmtree(folder)
@@ -99,20 +99,16 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
     progress(1.0, "done")
     words = " ".join(filter(None, (made, found.said("Name folders to search with --media."))))
     took_s = time.monotonic() - begun
-    return Made(project.name, files, words, project.length_n, len(decided.plan.passages), missing, took_s)
+    return Made(project.name, files, words, project.length_n, len(result.plan.passages), missing, took_s)
 
 
 @contextmanager
-def _bench(data: Path | None) -> Iterator[Workbench]:
+def _workspace(data: Path | None) -> Iterator[Workspace]:
     """A prepared data folder; a temporary one goes when the work is done."""
     with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
-        bench = Workbench(data or Path(folder))
-        bench.prepare()
-        yield bench
-
-
-def _part(progress: Progress, low: float, high: float) -> Progress:
-    return lambda share, doing: progress(low + (high - low) * share, doing)
+        workspace = Workspace(data or Path(folder))
+        workspace.folder.prepare()
+        yield workspace
 
 
 def _put(files: Sequence[Path], out: Path, *, over: bool) -> list[Path]:
@@ -153,16 +149,16 @@ def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[in
     context = multiprocessing.get_context("spawn")
     found: dict[int, Made] = {}
     with context.Manager() as manager:
-        told = manager.Queue()
+        reports = manager.Queue()
         workers = min(len(paths), os.cpu_count() or 1)
         with ProcessPoolExecutor(workers, mp_context=context) as pool:
             waiting: dict[Future[Made], int] = {
-                pool.submit(_one, path, out, replace(order, name=name), told, i): i
+                pool.submit(_one, path, out, replace(order, name=name), reports, i): i
                 for i, (path, name) in enumerate(zip(paths, names, strict=True))
             }
             while waiting:
                 done, _ = wait(waiting, timeout=TOLD_EVERY_S, return_when=FIRST_COMPLETED)
-                _tell(told, progress)
+                _pass_on(reports, progress)
                 for future in done:
                     i = waiting.pop(future)
                     error = future.exception()
@@ -171,16 +167,17 @@ def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[in
     return [found[i] for i in range(len(paths))]
 
 
-def _one(path: Path, out: Path, order: Order, told: Any, i: int) -> Made:
+def _one(path: Path, out: Path, order: Order, reports: Any, i: int) -> Made:
     """One project of many, in a process of its own."""
     keep_freed_memory()
-    last = [0.0, ""]
+    last: tuple[float, str] = (0.0, "")
 
     def progress(share: float, doing: str) -> None:
+        nonlocal last
         now = time.monotonic()
         if doing != last[1] or now - last[0] > TOLD_EVERY_S:
-            last[:] = [now, doing]
-            told.put((i, share, doing))
+            last = (now, doing)
+            reports.put((i, share, doing))
 
     try:
         return render(path, out, order, progress)
@@ -192,10 +189,10 @@ def _said(error: BaseException) -> str:
     return str(error) or type(error).__name__
 
 
-def _tell(told: Any, progress: Callable[[int, float, str], None]) -> None:
+def _pass_on(reports: Any, progress: Callable[[int, float, str], None]) -> None:
     while True:
         try:
-            i, share, doing = told.get_nowait()
+            i, share, doing = reports.get_nowait()
         except Empty:
             return
         progress(i, share, doing)

@@ -1,49 +1,111 @@
-"""What is asked for when something is handed off, and all that it is made from."""
+"""What is asked for when something is handed off, checked as it was sent or kept."""
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import datetime
+from enum import StrEnum
 from fractions import Fraction
-from pathlib import Path
+from typing import Any
 
-from jaylantern.core.edit.ending import Ending, span
-from jaylantern.core.mixing.mix import Programme, Variant, programme
-from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.timecode import rate_of
-from jaylantern.errors import Refused
-from jaylantern.export.sound_output import Progress
+from jaylantern.core.edit.ending import Ending
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.described import described, noun, read
+from jaylantern.core.timeline.kinds import Choice, Ids, Kind, Line, Number, refused
+from jaylantern.core.timeline.timecode import rate_of_text
+from jaylantern.errors import InvalidValue
+from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS, SoundTrack
-from jaylantern.media.sound_files import Form
-from jaylantern.media.wav import Bext
-from jaylantern.pipeline import Decided
-from jaylantern.projectfile.archive import Belonging
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.media.sound_files import Form, form_of
 
 PATTERN = "{project} - {what} {time}"
 TOKENS = ("project", "what", "date", "time")
-STRETCHES = ("whole", "in-out", "chosen")
-WORDS = {
-    Variant.DUCKED: "mix",
-    Variant.SPEECH: "speech",
-    Variant.MUSIC: "music",
-    Variant.MUSIC_PLAIN: "music plain",
-    Variant.EFFECTS: "effects",
-    Variant.AMBIENCE: "ambience",
-    Variant.UNTAGGED: "untagged",
-}
+LONGEST_FADE_S = 60
+
+
+class Extent(StrEnum):
+    """What of the timeline is handed off as sound."""
+
+    WHOLE = "whole"
+    IN_OUT = "in-out"
+    CHOSEN = "chosen"
 
 
 @dataclass(frozen=True)
-class Wish:
-    """What is asked for: form and rate of sound files, which stretch, of which clips alone, names by which pattern."""
+class OneOf(Kind):
+    """One of some words."""
+
+    words: tuple[str, ...]
+
+    def checked(self, value: object, what: str) -> str:
+        """The word."""
+        if value not in self.words:
+            raise refused(what, value, f"one of {', '.join(self.words)}", "Choose one of them.")
+        return str(value)
+
+
+@dataclass(frozen=True)
+class Seconds(Number):
+    """Seconds, as a number or as typed."""
+
+    def checked(self, value: object, what: str) -> float:
+        """The number."""
+        try:
+            return super().checked(float(value) if isinstance(value, str) else value, what)
+        except ValueError:
+            raise refused(what, value, f"from {self.low:g} to {self.high:g} s", self.remedy) from None
+
+
+@dataclass(frozen=True)
+class Pattern(Kind):
+    """A pattern of file names."""
+
+    def checked(self, value: object, what: str) -> str:
+        """The pattern; the usual one for an empty one."""
+        pattern = str(value or PATTERN).strip()[:200] or PATTERN
+        if re.search(r"[{}]", re.sub("|".join(rf"\{{{token}\}}" for token in TOKENS), "", pattern)):
+            known = ", ".join(f"{{{token}}}" for token in TOKENS)
+            raise InvalidValue(f"A name can hold {known}; there is something else in braces in {pattern[:60]!r}.")
+        return pattern
+
+
+@dataclass(frozen=True)
+class FrameRate(Kind):
+    """Frames a second as text, or none."""
+
+    def checked(self, value: object, what: str) -> Fraction | None:
+        """The rate."""
+        return rate_of_text(str(value)) if value else None
+
+
+@noun
+class _Sent:
+    """A request as it is sent: what may be left out is as usual."""
+
+    form: str = described(Kind(), default="wav24")
+    rate: int = described(Kind(), default=RATE)
+    range: Extent = described(Choice(Extent), default=Extent.WHOLE)
+    clip_ids: list[int] = described(Ids("Choose clips on the timeline first."), default=())
+    pattern: str = described(Pattern(), default=PATTERN)
+    asked_at: str = described(Line(40), default="")
+    track: str = described(OneOf(tuple(SOUND_TRACKS)), default="aac")
+    quality: str = described(OneOf(tuple(QUALITIES)), default="medium")
+    keep: bool | str = described(Kind(), default=False)
+    ending: Ending = described(Choice(Ending), default=Ending.PICTURE)
+    fade_s: float = described(Seconds(0, LONGEST_FADE_S, "s", "A fade lasts a minute at most."), default=2.0)
+    fps: Fraction | None = described(FrameRate(), default=None)
+
+
+@dataclass(frozen=True)
+class ExportRequest:
+    """What is asked for: form and rate of sound files, which extent, of which clips alone, names by which pattern."""
 
     what: str
     form: Form
     rate: int
-    stretch: str = "whole"
+    range: Extent = Extent.WHOLE
     clip_ids: frozenset[int] = frozenset()
     pattern: str = PATTERN
     asked_at: str = ""
@@ -53,6 +115,17 @@ class Wish:
     ending: Ending = Ending.PICTURE  # of a film
     fade_s: float = 2.0  # of music that is cut off where a film ends
     fps: Fraction | None = None  # of a film; None keeps the times of its frames
+
+    @property
+    def plain(self) -> dict[str, Any]:
+        """As values fit for JSON, from which `request_of` makes it again."""
+        return {
+            **vars(self),
+            "form": self.form.name,
+            "clip_ids": sorted(self.clip_ids),
+            "track": self.track.name,
+            "fps": None if self.fps is None else str(self.fps),
+        }
 
     @property
     def when(self) -> datetime:
@@ -68,59 +141,24 @@ class Wish:
         return " ".join(re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", text).split()).strip(" .")[:120] or "project"
 
 
-@dataclass(frozen=True)
-class Task:
-    """All that a file is made from."""
-
-    bench: Workbench
-    project: Project
-    decided: Decided
-    folder: Path
-    wish: Wish
-    report: Progress
-    belonging: Belonging = field(default_factory=Belonging)
-
-    def path(self, what: str, suffix: str) -> Path:
-        """Where a file goes."""
-        return self.folder / (self.wish.name(self.project.name, what) + suffix)
-
-    def about(self, variant: Variant) -> Bext:
-        """What a broadcast WAV says of itself."""
-        when = self.wish.when
-        words = f"{self.project.name}: {WORDS[variant]}"
-        return Bext(words, f"{when:%Y-%m-%d}", f"{when:%H:%M:%S}", self.span[0])
-
-    @property
-    def fps(self) -> Fraction:
-        """Frames a second of the first picture, 25 where there is none."""
-        films = (self.bench.about(clip.media) for _, clip in self.project.placed() if clip.media.has_picture)
-        return rate_of(next((about.fps for about in films if about.fps), 25.0))
-
-    @property
-    def chosen(self) -> list[Clip]:
-        """The chosen clips. Raises Refused where none is there any more."""
-        clips = [clip for _, clip in self.project.placed() if clip.id in self.wish.clip_ids]
-        if not clips:
-            raise Refused("No clip is chosen. Choose clips on the timeline first.")
-        return clips
-
-    @property
-    def span(self) -> tuple[int, int]:
-        """First and last sample of what is handed off. Raises Refused where there is none."""
-        if self.wish.stretch == "chosen":
-            return min(clip.start_n for clip in self.chosen), max(clip.stop_n for clip in self.chosen)
-        if self.wish.stretch == "in-out":
-            return span(self.project, Ending.RANGE)
-        return 0, self.project.length_n
-
-    @property
-    def programme(self) -> Programme:
-        """What is rendered: all that is heard, or of it the chosen clips alone; the music gives way just the same."""
-        if self.wish.stretch != "chosen":
-            return self.decided.programme
-        ids = {clip.id for clip in self.chosen}
-        lanes = tuple(
-            replace(lane, clips=tuple(clip if clip.id in ids else replace(clip, muted=True) for clip in lane.clips))
-            for lane in self.project.lanes
-        )
-        return programme(replace(self.project, lanes=lanes), self.decided.plan)
+def request_of(values: Mapping[str, Any], forms: tuple[str, ...]) -> ExportRequest:
+    """A request as it was sent or kept; `forms` are the names of all that can be handed off. Raises InvalidValue."""
+    what = OneOf(forms).checked(values.get("what"), "What is handed off")
+    kept = {**values, "range": values.get("range", values.get("stretch"))}  # as one of an older version calls it
+    sent = read(_Sent, {name: value for name, value in kept.items() if value is not None})
+    form, rate = form_of(sent.form, sent.rate)
+    return ExportRequest(
+        what,
+        form,
+        rate,
+        range=sent.range,
+        clip_ids=frozenset(sent.clip_ids),
+        pattern=sent.pattern,
+        asked_at=sent.asked_at,
+        track=SOUND_TRACKS[sent.track],
+        quality=sent.quality,
+        keep=sent.keep in (True, "keep"),
+        ending=sent.ending,
+        fade_s=sent.fade_s,
+        fps=sent.fps,
+    )

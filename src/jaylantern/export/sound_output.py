@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
-from contextlib import closing
+from collections.abc import Iterator, Mapping
+from contextlib import ExitStack, closing
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
-from typing import TextIO
 
 import numpy as np
 
@@ -17,16 +16,15 @@ from jaylantern.core.mixing.mix import BLOCK_N, Programme, Reader, Renderer, Var
 from jaylantern.core.signal.arrays import rechunked
 from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.timeline.tag import Tag
 from jaylantern.interchange import keyframes
 from jaylantern.media.sound_files import Form, Resampler, Writer, bext_of, open_writer, resampled
 from jaylantern.media.wav import Bext, WavWriter, tpdf
 from jaylantern.render import pool
 from jaylantern.render.worker import Laid, Render
-from jaylantern.support.atomic_file import whole
+from jaylantern.support.atomic_file import unfinished, whole, whole_text
+from jaylantern.support.progress import Progress
 
 DITHERED_BITS = 16
-Progress = Callable[[float, str], None]
 
 
 def whole_of(prog: Programme, read: Reader, variant: Variant) -> Render:
@@ -56,12 +54,12 @@ def rendered(render: Render, progress: Progress) -> Iterator[np.ndarray]:
         progress(_share(render, done_n), "rendering")
 
 
-def by_tag(
+def by_stem(
     prog: Programme, read: Reader, progress: Progress, *, start_n: int, stop_n: int
-) -> Iterator[Mapping[Tag, np.ndarray]]:
-    """What makes up the mix before the limiter, by tag, with progress told after each block."""
+) -> Iterator[Mapping[str, np.ndarray]]:
+    """What makes up the mix before the limiter, by stem, with progress told after each block."""
     done_n = 0
-    for block in Renderer(prog, read, Variant.UNLIMITED).by_tag(start_n, stop_n):
+    for block in Renderer(prog, read, Variant.UNLIMITED).by_stem(start_n, stop_n):
         yield block
         done_n += len(next(iter(block.values())))
         progress(done_n / (stop_n - start_n), "rendering")
@@ -88,12 +86,12 @@ def write_render(
 def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, bext: Bext, measure: bool) -> Written:
     assert form.sample is not None
     writer, meter, loudness = WavWriter(path, sample=form.sample, bext=bext_of(form, bext)), ProgrammeMeter(2), None
-    edges = [*range(render.start_n, render.stop_n, pool.STRETCH_N), render.stop_n]
+    edges = [*range(render.start_n, render.stop_n, pool.CHUNK_N), render.stop_n]
     try:
         lay = Laid(render, path, writer.begin(), form.sample, measure)
-        with closing(pool.stretches(lay, list(pairwise(edges)))) as stretches:
-            for made in stretches:
-                over_n, part = made.told
+        with closing(pool.chunks(lay, list(pairwise(edges)))) as found:
+            for made in found:
+                over_n, part = made.facts
                 writer.laid(made.stop_n - made.start_n, over_n)
                 if part is not None:
                     meter.take(part)
@@ -125,69 +123,65 @@ def write_sound(
 
 
 def write_stems(
-    paths: Mapping[Tag, Path],
-    blocks: Iterator[Mapping[Tag, np.ndarray]],
+    paths: Mapping[str, Path],
+    blocks: Iterator[Mapping[str, np.ndarray]],
     *,
     form: Form,
     rate: int,
-    about: Mapping[Tag, Bext],
+    about: Mapping[str, Bext],
 ) -> int:
-    """Write a file for each tag from blocks of what makes up the mix; returns how many samples were held at full scale.
+    """Write a file for each stem from blocks of what makes up the mix; returns how many samples were held at full
+    scale.
 
     What rounding a stem leaves out is given to the next one, so that together they are off by half a step, not by half
     a step each and by all their dither.
     """
-    parts = {tag: path.with_name("part-" + path.name) for tag, path in paths.items()}
-    writers: dict[Tag, Writer] = {}
-    try:
-        for tag, part in parts.items():
-            bext = replace(about[tag], start_n=round(about[tag].start_n * rate / RATE))
-            writers[tag] = open_writer(part, form, rate, bext, dither=False)
+    writers: dict[str, Writer] = {}
+    with ExitStack() as files:
+        for stem, path in paths.items():
+            bext = replace(about[stem], start_n=round(about[stem].start_n * rate / RATE))
+            part = files.enter_context(unfinished(path))
+            writers[stem] = open_writer(part, form, rate, bext, dither=False)
         try:
-            for tag, block in _stem_blocks(blocks, list(paths), form=form, rate=rate):
-                writers[tag].write(block)
+            for stem, block in _stem_blocks(blocks, list(paths), form=form, rate=rate):
+                writers[stem].write(block)
         finally:
             for writer in writers.values():
                 writer.close()
-        for tag, path in paths.items():
-            parts[tag].replace(path)
-    finally:
-        for part in parts.values():
-            part.unlink(missing_ok=True)
     return sum(writer.over_n for writer in writers.values())
 
 
 def _stem_blocks(
-    blocks: Iterator[Mapping[Tag, np.ndarray]], tags: list[Tag], *, form: Form, rate: int
-) -> Iterator[tuple[Tag, np.ndarray]]:
-    """Every block of every stem at its rate, silence where a tag has none, rounding handed on."""
-    streams = {tag: Resampler(rate) for tag in tags}
+    blocks: Iterator[Mapping[str, np.ndarray]], stems: list[str], *, form: Form, rate: int
+) -> Iterator[tuple[str, np.ndarray]]:
+    """Every block of every stem at its rate, silence where a stem has none, rounding handed on."""
+    streams = {stem: Resampler(rate) for stem in stems}
     noise = np.random.default_rng(1) if form.bits == DITHERED_BITS else None
     for block in blocks:
         silence = np.zeros_like(next(iter(block.values())))
-        yield from _handed_on({tag: streams[tag].add(block.get(tag, silence)) for tag in tags}, form.bits, noise)
-    yield from _handed_on({tag: streams[tag].finish() for tag in tags}, form.bits, noise)
+        yield from _handed_on({stem: streams[stem].add(block.get(stem, silence)) for stem in stems}, form.bits, noise)
+    yield from _handed_on({stem: streams[stem].finish() for stem in stems}, form.bits, noise)
 
 
 def _handed_on(
-    sounds: Mapping[Tag, np.ndarray], bits: int, noise: np.random.Generator | None
-) -> Iterator[tuple[Tag, np.ndarray]]:
+    sounds: Mapping[str, np.ndarray], bits: int, noise: np.random.Generator | None
+) -> Iterator[tuple[str, np.ndarray]]:
     """Sounds in whole steps, what is rounded off one (its dither, too) given to the next: so together they are off by
     no more than the last one is. That one needs no dither of its own, as it holds what the others were given."""
     step = 2.0 ** (1 - bits) if bits else 0.0
     left: np.ndarray | float = 0.0
     last = list(sounds)[-1]
-    for tag, sound in sounds.items():
+    for stem, sound in sounds.items():
         if not step:
-            yield tag, sound
+            yield stem, sound
             continue
         wanted = sound + np.asarray(left, np.float64)
         steps = wanted / step
-        if noise is not None and (tag is not last or len(sounds) == 1):
+        if noise is not None and (stem is not last or len(sounds) == 1):
             steps += tpdf(noise, sound.size).reshape(sound.shape)
         rounded = (np.rint(steps) * step).astype(np.float32)
         left = wanted - rounded
-        yield tag, rounded
+        yield stem, rounded
 
 
 def _metered(blocks: Iterator[np.ndarray], meter: ProgrammeMeter) -> Iterator[np.ndarray]:
@@ -196,31 +190,6 @@ def _metered(blocks: Iterator[np.ndarray], meter: ProgrammeMeter) -> Iterator[np
         yield block
 
 
-def write_wav(path: Path, blocks: Iterator[np.ndarray], *, channels: int = 2) -> int:
-    """Write a 24-bit WAV; returns how many samples had to be held at full scale."""
-
-    def write(part: Path) -> int:
-        writer = WavWriter(part, channels)
-        try:
-            for block in blocks:
-                writer.write(block)
-        finally:
-            writer.close()
-        return writer.over_n
-
-    return whole(path, write)
-
-
-def write_text(path: Path, write: Callable[[TextIO], None]) -> None:
-    """Write a text file by what is given to write into it."""
-
-    def written(part: Path) -> None:
-        with part.open("w", encoding="utf-8", newline="") as out:
-            write(out)
-
-    whole(path, written)
-
-
 def write_keyframes(path: Path, curve: Curve) -> None:
     """Write a curve as CSV."""
-    write_text(path, lambda out: keyframes.write_csv(out, curve))
+    whole_text(path, lambda out: keyframes.write_csv(out, curve))

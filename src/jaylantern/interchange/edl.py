@@ -14,16 +14,17 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import chain, count, pairwise
 
-from jaylantern.core.edit.draft import LARGEST_N, check
 from jaylantern.core.timeline import picture
 from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.imported import Opened, Wanted, stand_in
+from jaylantern.core.timeline.imported import ImportedProject, MissingMedia
+from jaylantern.core.timeline.kinds import LARGEST_N
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.timecode import DROPPING, frame_of, nearest_frame, rate_of_text, time_of, timecode
 from jaylantern.errors import InvalidValue, MediaError
+from jaylantern.interchange.foreign import ForeignTimeline
 
 CHANNELS = ("A", "A2", "A3", "A4")
 MOST_EVENTS = 999
@@ -177,7 +178,7 @@ class _Found:
     speeds: int = 0
 
 
-def read(text: bytes, name: str, *, fps: Fraction | None = None) -> Opened:
+def read(text: bytes, name: str, *, fps: Fraction | None = None) -> ImportedProject:
     """A list as a project. It does not say its frame rate: where `fps` does not either, it is told from its timecodes.
 
     Times of media are those of their timecode; where that begins is found when they are relinked. Raises MediaError
@@ -253,12 +254,11 @@ def _rate(found: _Found) -> Fraction:
     )
 
 
-def _project(found: _Found, name: str, fps: Fraction) -> Opened:
+def _project(found: _Found, name: str, fps: Fraction) -> ImportedProject:
     first = min(found.events, key=lambda event: frame_of(event.times[2], fps)).times[2]
     origin_n = time_of(frame_of(f"{first[:2]}:00:00:00", fps), fps)  # the programme begins at a whole hour
-    laid = _Laid(fps, origin_n)
-    if found.speeds:
-        laid.left_out["changes of speed"] = found.speeds
+    laid = _Laid(fps=fps, origin_n=origin_n)
+    laid.leave_out("changes of speed", found.speeds)
     for before, event in pairwise([None, *found.events]):
         assert event is not None
         laid.place(event, before)
@@ -266,50 +266,34 @@ def _project(found: _Found, name: str, fps: Fraction) -> Opened:
         Marker(i, max(0, time_of(frame_of(time, fps), fps) - origin_n), text)
         for i, (time, text) in enumerate(found.marks, 1)
     )
-    lanes = laid.lanes()
-    for lane in lanes:
-        check(lane)
     remarks = [] if found.rate else [f"Read at {float(fps):.6g} frames a second, as the list does not say otherwise."]
-    if laid.left_out:
-        said = ", ".join(f"{what} ({times})" for what, times in laid.left_out.items())
-        remarks.append(f"Not carried over: {said}.")
     title = " ".join(found.title.split())[:200] or name.rsplit(".", 1)[0]
-    wanted = {medium.id: Wanted(medium.name) for medium in laid.media.values()}
-    return Opened(Project(1, title, 0, lanes, markers=markers), wanted, (), tuple(remarks))
+    return laid.project(title, laid.finished(laid.lanes()), remarks=remarks, markers=markers)
 
 
 LANES = {"V": "Picture", "A": "Sound 1", "A2": "Sound 2", "A3": "Sound 3", "A4": "Sound 4"}
 
 
 @dataclass
-class _Laid:
+class _Laid(ForeignTimeline):
     """Events laid onto their channels, one after another as the list has them."""
 
-    fps: Fraction
-    origin_n: int
-    media: dict[str, Media] = field(default_factory=dict)  # by name
+    fps: Fraction = Fraction(25)
+    origin_n: int = 0
     rows: dict[str, list[Clip]] = field(default_factory=lambda: {channel: [] for channel in LANES})
-    left_out: dict[str, int] = field(default_factory=dict)
     numbers: Iterator[int] = field(default_factory=lambda: count(1))
 
     def lanes(self) -> tuple[Lane, ...]:
-        """The channels on which something lies, each clip with its medium as long as it turned out."""
+        """The channels on which something lies."""
         return tuple(
             Lane(
                 i,
                 LANES[channel],
                 LaneKind.PICTURE if channel == "V" else LaneKind.SOUND,
-                clips=tuple(
-                    replace(clip, media=self.media[clip.media.name])
-                    for clip in sorted(row, key=lambda clip: (clip.start_n, clip.id))
-                ),
+                clips=tuple(sorted(row, key=lambda clip: (clip.start_n, clip.id))),
             )
             for i, (channel, row) in enumerate(((each, row) for each, row in self.rows.items() if row), 1)
         )
-
-    def leave_out(self, what: str) -> None:
-        """Remember that something could not be carried over."""
-        self.left_out[what] = self.left_out.get(what, 0) + 1
 
     def place(self, event: _Read, before: _Read | None) -> None:
         """Lay an event down; what it covers of earlier ones gives way, but for the length of a dissolve."""
@@ -329,7 +313,7 @@ class _Laid:
         if abs((frames[1] - frames[0]) - (frames[3] - frames[2])) > 1:
             self.leave_out("changes of speed")
         called = event.name or (before.name if before and before.reel == event.reel else "") or event.reel
-        medium = self.needed(called, offset_n + stop_n - start_n)
+        medium = self.called(called, offset_n + stop_n - start_n)
         channels = [each for each in event.channels if each in LANES]
         link = next(self.numbers) if {"V", "A"} <= set(channels) else None
         if "A" in channels and "A2" in channels:
@@ -344,17 +328,15 @@ class _Laid:
                 self.rows[channel] = row = [each for each in left if each is not None]
             row.append(Clip(next(self.numbers), called, medium, start_n, offset_n, stop_n - start_n, link=link))
 
-    def needed(self, name: str, length_n: int) -> Media:
-        """The stand-in of a medium, at least so long."""
-        known = self.media.get(name) or stand_in(len(self.media) + 1, name, 1)
-        self.media[name] = replace(known, length_n=max(known.length_n, length_n))
-        return self.media[name]
+    def called(self, name: str, length_n: int) -> Media:
+        """The stand-in of a medium of this name, at least so long."""
+        return self.needed(name, max(1, length_n), number=len(self.media) + 1, about=MissingMedia(name))
 
     def given_way(self, clip: Clip, start_n: int, stop_n: int, over_n: int) -> Clip | None:
         """An earlier clip with what a later one covers taken off its end, or, dissolved from, so much longer."""
         if over_n and clip.stop_n == start_n:
             length_n = clip.length_n + min(over_n, stop_n - start_n)
-            return replace(clip, media=self.needed(clip.media.name, clip.offset_n + length_n), length_n=length_n)
+            return replace(clip, media=self.called(clip.media.name, clip.offset_n + length_n), length_n=length_n)
         if clip.stop_n <= start_n or stop_n <= clip.start_n:
             return clip
         return replace(clip, length_n=start_n - clip.start_n) if clip.start_n < start_n else None

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import json
-import math
-from collections.abc import Iterator, Mapping
-from enum import StrEnum
+from collections.abc import Collection, Iterator, Mapping
 from typing import Any, TypeVar
 
+from jaylantern.core.timeline.described import read, read_fields
+from jaylantern.core.timeline.kinds import MOST_LISTED, Flag, Kind, Line, refused
 from jaylantern.errors import InvalidValue, MediaError
 
-Kind = TypeVar("Kind", bound=StrEnum)
-MOST_LISTED = 200_000
+Noun = TypeVar("Noun")
 MISSING = object()
 
 
@@ -44,57 +43,29 @@ class Plain:
 
     def wrong(self, name: str, wanted: str) -> InvalidValue:
         """The error for a value that is not what is wanted."""
-        return InvalidValue(f"{self._at(name)} must be {wanted}; {str(self.values.get(name))[:40]!r} is not.")
+        return refused(self._at(name), self.values.get(name), wanted)
 
-    def whole(self, name: str, low: int, high: int, otherwise: object = MISSING) -> int:
-        """A whole number within limits."""
-        value = self._of(name, otherwise)
-        if isinstance(value, bool) or not isinstance(value, int) or not low <= value <= high:
-            raise self.wrong(name, f"a whole number from {low} to {high}")
-        return value
-
-    def whole_or_none(self, name: str, low: int, high: int) -> int | None:
-        """A whole number within limits, or None where it is null or not there."""
-        return None if self.values.get(name) is None else self.whole(name, low, high)
-
-    def number(self, name: str, low: float, high: float, otherwise: object = MISSING) -> float:
-        """A finite number within limits."""
-        value = self._of(name, otherwise)
-        if isinstance(value, bool) or not isinstance(value, (int, float)) or not math.isfinite(value):
-            raise self.wrong(name, "a number")
-        if not low <= value <= high:
-            raise self.wrong(name, f"a number from {low:g} to {high:g}")
-        return float(value)
-
-    def number_or_none(self, name: str, low: float, high: float) -> float | None:
-        """A finite number within limits, or None where it is null or not there."""
-        return None if self.values.get(name) is None else self.number(name, low, high)
+    def value(self, name: str, kind: Kind, otherwise: object = MISSING) -> Any:
+        """A value of a kind; `otherwise` where it is not there."""
+        if name not in self.values and otherwise is not MISSING:
+            return otherwise
+        return kind.checked(self._of(name, otherwise), self._at(name))
 
     def flag(self, name: str) -> bool:
         """True or false; false where it is not there."""
-        value = self.values.get(name, False)
-        if not isinstance(value, bool):
-            raise self.wrong(name, "true or false")
-        return value
+        return bool(self.value(name, Flag(), False))
 
     def line(self, name: str, otherwise: object = MISSING, *, most: int = 200) -> str:
-        """A line of text: printable, spaces made single, cut to so many characters."""
-        value = self._of(name, otherwise)
-        if not isinstance(value, str):
-            raise self.wrong(name, "text")
-        return " ".join("".join(c if c.isprintable() else " " for c in value).split())[:most]
+        """A line of text, cut to so many characters."""
+        return str(self.value(name, Line(most), otherwise))
 
-    def one_of(self, kind: type[Kind], name: str, otherwise: object = MISSING) -> Kind:
-        """A word of a kind."""
-        value = self._of(name, otherwise)
-        try:
-            return kind(str(value))
-        except ValueError:
-            raise self.wrong(name, f"one of {', '.join(kind)}") from None
+    def noun(self, of: type[Noun], **given: Any) -> Noun:
+        """A noun from its fields, but for those that are given."""
+        return read(of, self.values, what=self.where, given=given)
 
-    def one_of_or_none(self, kind: type[Kind], name: str) -> Kind | None:
-        """A word of a kind, or None where it is null or not there."""
-        return None if self.values.get(name) is None else self.one_of(kind, name)
+    def fields(self, of: type[Any], *, but: Collection[str]) -> dict[str, Any]:
+        """The fields of a noun by name, but for some; usual where they are not there."""
+        return read_fields(of, self.values, what=self.where, but=but)
 
     def object(self, name: str) -> Plain:
         """An object in it; an empty one where it is not there."""

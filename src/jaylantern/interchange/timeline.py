@@ -7,7 +7,7 @@ format has no word for stands in the metadata under "jay_lantern"; `timeline_in.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -16,22 +16,25 @@ import opentimelineio as otio
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.imported import Called
+from jaylantern.core.timeline.described import nested
+from jaylantern.core.timeline.imported import MediaAlias
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
-from jaylantern.interchange.document import VERSION, clip_values, decisions, lane_values
+from jaylantern.interchange.document import VERSION, decisions
 
 KEY = "jay_lantern"
 CurveOf = Callable[[Lane, Clip], Curve | None]
 UrlOf = Callable[[Media], str | None]
 
 
-def write(path: Path, project: Project, *, curve_of: CurveOf, url_of: UrlOf, called: tuple[Called, ...] = ()) -> None:
+def write(
+    path: Path, project: Project, *, curve_of: CurveOf, url_of: UrlOf, aliases: Sequence[MediaAlias] = ()
+) -> None:
     """Write a project. `curve_of` answers the gain curve that a clip follows, straight in dB; `url_of` where the file
     of a medium lies, None for one that is missing there."""
     made = timeline(project, curve_of=curve_of, url_of=url_of)
-    made.metadata[KEY]["called"] = [vars(each) for each in called]
+    made.metadata[KEY]["called"] = [nested(each) for each in aliases]
     otio.adapters.write_to_file(made, str(path), adapter_name="otio_json")
 
 
@@ -70,7 +73,7 @@ def _track(project: Project, lane: Lane, clips: list[Clip], number: int, curve_o
     kinds = otio.schema.TrackKind
     track = otio.schema.Track(lane.name, kind=kinds.Video if lane.kind is LaneKind.PICTURE else kinds.Audio)
     position = [each.id for each in project.lanes].index(lane.id)
-    track.metadata[KEY] = {**lane_values(lane), "position": position, "layer": number}
+    track.metadata[KEY] = {**nested(lane), "position": position, "layer": number}
     at_n = 0
     for clip in clips:
         if clip.start_n > at_n:
@@ -91,7 +94,7 @@ def _clip(lane: Lane, clip: Clip, curve_of: CurveOf, url_of: UrlOf) -> Any:
     known = {"sha256": "" if clip.media.missing else clip.media.sha256, "name": clip.media.name}
     reference.metadata[KEY] = {"id": clip.media.id, **known}
     made = otio.schema.Clip(clip.name, reference, otio.opentime.TimeRange(_time(clip.offset_n), _time(clip.length_n)))
-    about = clip_values(clip)
+    about = nested(clip)
     curve = curve_of(lane, clip)
     if curve is not None:
         about["curve"] = {"time_n": curve.time_n.tolist(), "gain_db": [round(db, 3) for db in curve.gain_db.tolist()]}

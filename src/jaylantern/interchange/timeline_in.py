@@ -1,4 +1,4 @@
-"""The timeline as OpenTimelineIO, in: any editor's tracks as lanes; our own with all that was decided."""
+"""The timeline as OpenTimelineIO, in: any editor's tracks as lanes; our own with all that was result."""
 
 from __future__ import annotations
 
@@ -12,27 +12,31 @@ from urllib.parse import unquote, urlsplit
 
 import opentimelineio as otio
 
-from jaylantern.core.edit.draft import LARGEST_N, check, fitted
+from jaylantern.core.edit.draft import fitted
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
-from jaylantern.core.timeline.imported import Called, Opened, Wanted, stand_in
+from jaylantern.core.timeline.imported import ImportedProject, MediaAlias, MissingMedia
+from jaylantern.core.timeline.kinds import ID, LARGEST_N, LENGTH, TIME, Maybe
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
-from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.timecode import rate_of
 from jaylantern.errors import InvalidValue, MediaError
-from jaylantern.interchange.document import clip_sound, lane_sound, read_decisions
+from jaylantern.interchange.document import read_decisions
+from jaylantern.interchange.foreign import ForeignTimeline
 from jaylantern.interchange.plain import Plain, parsed
 from jaylantern.interchange.timeline import KEY
 
 MOST_CLIPS = 20_000
 FRESH = 1 << 50  # numbers from here on are given to what has none of its own
 HASH = 64
+IN, OUT = Maybe(TIME), Maybe(LENGTH)
+OWN_OF_LANE = ("id", "name", "kind")  # what the track itself says
+OWN_OF_CLIP = ("id", "name", "media", "start_n", "offset_n", "length_n")  # what the item itself says
 
 
-def read(text: bytes, name: str) -> Opened:
+def read(text: bytes, name: str) -> ImportedProject:
     """A timeline from anywhere as a project. `name` is what its file is called.
 
     Media are stand-ins, known by the hash in our own metadata, else by their address. Compositions within a track are
@@ -45,7 +49,7 @@ def read(text: bytes, name: str) -> Opened:
     except Exception as error:  # the library raises what comes to it
         said = str(error).splitlines()[0][:120] if str(error) else type(error).__name__
         raise MediaError(f"{name} is no OpenTimelineIO file that can be read: {said}.") from error
-    return _Reading(name).opened(found)
+    return _Reading(name=name).imported(found)
 
 
 def to_n(time: Any) -> int:
@@ -79,19 +83,16 @@ class _Placed:
 
 
 @dataclass
-class _Reading:
+class _Reading(ForeignTimeline):
     """One timeline being read."""
 
-    name: str
-    media: dict[str, Media] = field(default_factory=dict)  # by what it is known by
-    wanted: dict[int, Wanted] = field(default_factory=dict)
+    name: str = ""
     markers: list[Marker] = field(default_factory=list)
-    left_out: dict[str, int] = field(default_factory=dict)
     numbers: set[int] = field(default_factory=set)
     positions: dict[int, int] = field(default_factory=dict)  # of lanes, where the metadata tell
     fresh: int = FRESH
 
-    def opened(self, found: Any) -> Opened:
+    def imported(self, found: Any) -> ImportedProject:
         """The project of a timeline."""
         if isinstance(found, otio.schema.SerializableCollection):
             timelines = [each for each in found if isinstance(each, otio.schema.Timeline)]
@@ -104,36 +105,27 @@ class _Reading:
         pictures = [track for track in tracks if isinstance(track, otio.schema.Track) and _is_picture(track)]
         others = [track for track in tracks if track not in pictures]
         rows = [lane for track in (*pictures[::-1], *others) if (lane := self.lane(track)) is not None]
-        lanes = self.finished(_merged(rows))
-        for lane in lanes:
-            check(lane)
+        lanes = self.finished(self.linked(_merged(rows)))
         about = _about(found, "metadata")
         numbers = {medium.id for medium in self.media.values()}
         values, remarks = read_decisions(about, numbers, {lane.id for lane in lanes})
-        called = tuple(
-            Called(each.whole("media_id", 0, LARGEST_N), each.line("name"), each.flag("is_take"))
-            for each in about.objects("called")
-            if each.values.get("media_id") in numbers
+        aliases = tuple(
+            each.noun(MediaAlias) for each in about.objects("called") if each.values.get("media_id") in numbers
         )
         title = " ".join(str(found.name or "").split())[:200] or PurePosixPath(self.name).stem or "Timeline"
-        project = Project(
-            1,
+        return self.project(
             title,
-            0,
-            tuple(lanes),
+            lanes,
+            remarks=remarks,
+            aliases=aliases,
             markers=tuple(self.markers),
-            in_n=about.whole_or_none("in_n", 0, LARGEST_N),
-            out_n=about.whole_or_none("out_n", 1, LARGEST_N),
+            in_n=about.value("in_n", IN, None),
+            out_n=about.value("out_n", OUT, None),
             **values,
         )
-        if self.left_out:
-            said = ", ".join(f"{what} ({count})" for what, count in self.left_out.items())
-            remarks = (*remarks, f"Not carried over: {said}.")
-        return Opened(project, self.wanted, called, remarks)
 
-    def finished(self, lanes: list[Lane]) -> list[Lane]:
-        """The lanes in order, every clip with its medium as long as it turned out, picture and sound linked."""
-        media = {medium.id: medium for medium in self.media.values()}
+    def linked(self, lanes: list[Lane]) -> list[Lane]:
+        """The lanes in order, picture and sound of one stretch of a medium linked where nothing is linked yet."""
         if all(lane.id in self.positions for lane in lanes):
             lanes = sorted(lanes, key=lambda lane: self.positions[lane.id])
         pairs: dict[tuple[int, int, int, int], list[tuple[LaneKind, int]]] = {}
@@ -141,25 +133,15 @@ class _Reading:
             for clip in lane.clips:
                 place = (clip.media.id, clip.start_n, clip.offset_n, clip.length_n)
                 pairs.setdefault(place, []).append((lane.kind, clip.id))
-        ours = any(clip.link is not None for lane in lanes for clip in lane.clips)
+        if any(clip.link is not None for lane in lanes for clip in lane.clips):
+            return lanes
         links: dict[int, int] = {}
         for i, pair in enumerate(pairs.values(), FRESH):
-            if not ours and sorted(kind for kind, _ in pair) == [LaneKind.PICTURE, LaneKind.SOUND]:
+            if sorted(kind for kind, _ in pair) == [LaneKind.PICTURE, LaneKind.SOUND]:
                 links |= {number: i for _, number in pair}
         return [
-            replace(
-                lane,
-                clips=tuple(
-                    replace(clip, media=media[clip.media.id], link=links.get(clip.id, clip.link)) for clip in lane.clips
-                ),
-            )
-            for lane in lanes
+            replace(lane, clips=tuple(replace(clip, link=links.get(clip.id)) for clip in lane.clips)) for lane in lanes
         ]
-
-    def leave_out(self, what: str, count: int = 1) -> None:
-        """Remember that something could not be carried over."""
-        if count:
-            self.left_out[what] = self.left_out.get(what, 0) + count
 
     def number(self, stated: object) -> int:
         """A number no one else has: the stated one where it is free."""
@@ -195,7 +177,7 @@ class _Reading:
         clips = [clip for placed in self.flat(track, 0, 0, LARGEST_N) if (clip := self.clip(track, placed)) is not None]
         if len(clips) > MOST_CLIPS:
             raise InvalidValue(f"{self.name} has more than {MOST_CLIPS} clips on one track.")
-        sound = lane_sound(about)
+        sound = about.fields(Lane, but=OWN_OF_LANE)
         if not getattr(track, "enabled", True):
             sound["muted"] = True
         number = int(stated) if again and isinstance(stated, int) else self.number(stated)
@@ -206,7 +188,6 @@ class _Reading:
             str(track.name or "")[:80] or kind.title(),
             kind,
             clips=tuple(clips),
-            soloed=about.flag("soloed"),
             **sound,
         )
 
@@ -234,7 +215,7 @@ class _Reading:
 
     def ends(self, children: list[Any], i: int) -> dict[str, int]:
         """How the transitions beside child i make it reach out or fade. The cut lies between their two offsets."""
-        found = {}
+        found: dict[str, int] = {}
         for step, dissolve, fade in ((-1, "before_n", "coming_n"), (1, "after_n", "going_n")):
             if not (0 <= i + step < len(children) and isinstance(children[i + step], otio.schema.Transition)):
                 continue
@@ -275,7 +256,7 @@ class _Reading:
                 f"{self.name}: clip {str(item.name)[:60]!r} begins before its media or the timeline does."
             )
         medium = self.medium(item, reference, offset_n + stop_n - start_n)
-        sound = clip_sound(about)
+        sound = about.fields(Clip, but=OWN_OF_CLIP)
         if not picture and placed.coming_n:
             sound["fade_in"] = Fade(placed.coming_n)
         if not picture and placed.going_n:
@@ -284,7 +265,7 @@ class _Reading:
             sound["muted"] = True
         number = self.number(about.values.get("id"))
         if number >= FRESH and isinstance(about.values.get("id"), int):
-            sound |= {"root": sound["root"] or about.whole("id", 0, FRESH), "link": None}  # a copy made elsewhere
+            sound |= {"root": sound["root"] or about.value("id", ID), "link": None}  # a copy made elsewhere
         name = about.line("name", "") or " ".join(str(item.name or medium.name).split())[:200]
         return fitted(Clip(number, name or medium.name, medium, start_n, offset_n, stop_n - start_n, **sound))
 
@@ -300,14 +281,8 @@ class _Reading:
         known = sha256 or url or name
         available = reference.available_range if reference is not None else None
         length_n = max(needed_n, to_n(available.duration) if available else 0)
-        found = self.media.get(known)
-        if found is None:
-            found = stand_in(self.number(about.values.get("id")), name, length_n)
-            self.wanted[found.id] = Wanted(name, sha256, url)
-        elif found.length_n < length_n:
-            found = replace(found, length_n=length_n)
-        self.media[known] = found
-        return found
+        number = 0 if known in self.media else self.number(about.values.get("id"))
+        return self.needed(known, length_n, number=number, about=MissingMedia(name, sha256, url))
 
 
 def file_name(url: str) -> str:

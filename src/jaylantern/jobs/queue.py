@@ -11,7 +11,7 @@ from huey.consumer import Consumer
 
 from jaylantern.jobs import work
 from jaylantern.store import jobs
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 WORKERS = 2
 
@@ -19,13 +19,13 @@ WORKERS = 2
 class Queue:
     """Hands job numbers to a worker process."""
 
-    def __init__(self, bench: Workbench) -> None:
-        self.bench = bench
-        self.huey = SqliteHuey("jaylantern", filename=str(bench.data / "queue.sqlite3"), results=False)
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+        self.huey = SqliteHuey("jaylantern", filename=str(workspace.folder.path / "queue.sqlite3"), results=False)
         self._task: Callable[[int], object] = self.huey.task(name="run_job")(self._run)
 
     def _run(self, job_id: int) -> None:
-        work.run(self.bench, job_id)
+        work.run(self.workspace, job_id)
         self._wake_new(job_id)
 
     def _wake_new(self, job_id: int) -> None:
@@ -35,7 +35,7 @@ class Queue:
                 self.wake(job.id)
 
     def _unfinished(self) -> list[jobs.Job]:
-        with closing(self.bench.connect()) as db:
+        with closing(self.workspace.folder.connect()) as db:
             return jobs.unfinished(db)
 
     def wake(self, job_id: int) -> None:
@@ -51,7 +51,7 @@ class Queue:
         return len(left)
 
 
-class QuietConsumer(Consumer):
+class QuietConsumer(Consumer):  # type: ignore[misc]  # huey has no types
     """A consumer that leaves signals to the process it is in."""
 
     def _set_signal_handlers(self) -> None:

@@ -7,18 +7,20 @@ import sqlite3
 import time
 
 from jaylantern import commands
+from jaylantern.core.edit import landing
 from jaylantern.core.edit.landing import Landing
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import JayError, Refused, Stopped
 from jaylantern.export.making import export
+from jaylantern.jobs.keeping import lay_take
 from jaylantern.library import ingest
 from jaylantern.library.bringing import bring_in, taking_in
 from jaylantern.projectfile import opening
 from jaylantern.store import jobs, media, projects
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
@@ -38,12 +40,12 @@ class Reporter:
                 raise Stopped("Stopped.")
 
 
-def run(bench: Workbench, job_id: int) -> None:
+def run(workspace: Workspace, job_id: int) -> None:
     """Do a job and record what became of it; anything the person should know ends up in its message.
 
     What it leaves to be done in the background stands in the job table afterwards.
     """
-    db = bench.connect()
+    db = workspace.folder.connect()
     try:
         job = jobs.get(db, job_id)
         if not job.active:
@@ -53,21 +55,21 @@ def run(bench: Workbench, job_id: int) -> None:
         jobs.begin(db, job_id)
         report = Reporter(db, job_id)
         report(0.0, "beginning")
-        {"import": _import, "export": export, "picture": _picture}[job.kind](bench, db, job, report)
+        {"import": _import, "export": export, "picture": _picture}[job.kind](workspace, db, job, report)
     except Stopped:
-        _end(bench, db, job_id, "stopped", "Stopped. Nothing was kept.")
+        _end(workspace, db, job_id, "stopped", "Stopped. Nothing was kept.")
     except (JayError, OSError, MemoryError, sqlite3.Error) as error:
-        _end(bench, db, job_id, "failed", _said(error))
+        _end(workspace, db, job_id, "failed", _said(error))
     except Exception as error:
-        _end(bench, db, job_id, "failed", f"Something unforeseen went wrong ({type(error).__name__}).")
+        _end(workspace, db, job_id, "failed", f"Something unforeseen went wrong ({type(error).__name__}).")
         raise
     finally:
         db.close()
 
 
-def _end(bench: Workbench, db: sqlite3.Connection, job_id: int, state: str, message: str) -> None:
+def _end(workspace: Workspace, db: sqlite3.Connection, job_id: int, state: str, message: str) -> None:
     """What was half made goes first: on a full disk that makes the room in which the end can be recorded."""
-    _clean_up(bench, db, job_id)
+    _clean_up(workspace, db, job_id)
     jobs.finish(db, job_id, state=state, message=message)
 
 
@@ -79,45 +81,45 @@ def _said(error: BaseException) -> str:
     return str(error)
 
 
-def _clean_up(bench: Workbench, db: sqlite3.Connection, job_id: int) -> None:
+def _clean_up(workspace: Workspace, db: sqlite3.Connection, job_id: int) -> None:
     job = jobs.get(db, job_id)
     if job.kind == "picture":
         return
     if job.kind == "import":
-        bench.incoming(job.payload["token"]).unlink(missing_ok=True)
+        workspace.folder.incoming(job.payload["token"]).unlink(missing_ok=True)
     else:
-        shutil.rmtree(bench.export_folder(job_id), ignore_errors=True)
+        shutil.rmtree(workspace.folder.exports(job_id), ignore_errors=True)
 
 
-def _import(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
+def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
     """Take the file in, then place its clips and end the job in one transaction."""
-    source, name = bench.incoming(job.payload["token"]), job.payload["name"]
+    source, name = workspace.folder.incoming(job.payload["token"]), job.payload["name"]
     if opening.is_project(name):
         fps = job.payload.get("fps")
         rate = rate_of_text(fps) if fps else None
-        opened = opening.open_project(bench, db, job.project_id, source, name, report, fps=rate)
+        opened = opening.open_project(workspace, db, job.project_id, source, name, report, fps=rate)
         with atomic(db):
             for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():
-                _have_picture_made(bench, db, job.project_id, each, each.name)
+                _have_picture_made(workspace, db, job.project_id, each, each.name)
             jobs.finish(db, job.id, state="done", message=opened.said("Find them under Lay out, Media."))
         source.unlink(missing_ok=True)
         return
-    found = bring_in(bench, db, source, name, report)
+    found = bring_in(workspace.library, db, source, name, report)
     _wait_turn(db, job, report)
     with atomic(db):
-        said = opening.relink(bench, db, job.project_id, found, job.payload.get("relink", ""), name)
+        said = opening.relink(workspace, db, job.project_id, found, job.payload.get("relink", ""), name)
         if said is None and job.payload.get("relink"):
             raise Refused(f"{name} is none of the files that are missing. Bring it in as a new one instead.")
         if said is None:
             _place(db, job, found)
-        _have_picture_made(bench, db, job.project_id, found, name)
-        jobs.finish(db, job.id, state="done", message=_word(bench, found) if said is None else said)
+        _have_picture_made(workspace, db, job.project_id, found, name)
+        jobs.finish(db, job.id, state="done", message=_word(workspace, found) if said is None else said)
     source.unlink(missing_ok=True)
 
 
-def _have_picture_made(bench: Workbench, db: sqlite3.Connection, project_id: int, found: Media, name: str) -> None:
+def _have_picture_made(workspace: Workspace, db: sqlite3.Connection, project_id: int, found: Media, name: str) -> None:
     """Leave it to be done in the background where the browser can't play the picture as it is."""
-    if found.has_picture and not bench.picture_mime(found):
+    if found.has_picture and not workspace.library.picture_mime(found):
         jobs.create(db, project_id, kind="picture", title=name, payload={"media_id": found.id})
 
 
@@ -125,8 +127,9 @@ def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
     """Lay the medium where the person wanted it; of files that came together each after the one before it."""
     name, at_n, take = job.payload["name"], job.payload["at_n"], job.payload.get("take")
     if take is not None:
-        commands.lay_take(db, job.project_id, found, name=name, at_n=at_n, token=job.payload["token"], **take)
+        lay_take(db, job.project_id, found, token=job.payload["token"], name=name, values={"at_n": at_n, **take})
         return
+    media.remember(db, job.project_id, found, name=name)
     before = jobs.before_in_batch(db, job)
     how, lane_id = Landing(job.payload.get("how", "own")), job.payload.get("lane_id")
     lane_ids: list[int] = []
@@ -136,9 +139,9 @@ def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
         how = Landing.OWN
     if how is Landing.OWN:
         lane_id = None
-    landed = commands.place_media(
-        db, job.project_id, found, name=name, at_n=at_n, how=how, lane_id=lane_id, lane_ids=lane_ids
-    )
+    values = {"media_id": found.id, "name": name, "at_n": at_n, "how": how, "lane_id": lane_id, "lane_ids": lane_ids}
+    done = commands.carry_out(db, job.project_id, "place", values)
+    landed = landing.landed(done.before, done.after, found)
     jobs.note(db, job.id, {**job.payload, "landed": {"lane_ids": landed.lane_ids, "stop_n": landed.stop_n}})
 
 
@@ -149,17 +152,17 @@ def _wait_turn(db: sqlite3.Connection, job: Job, report: Reporter) -> None:
         time.sleep(WAIT_S)
 
 
-def _picture(bench: Workbench, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
+def _picture(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
     """Make the picture of a film in a form the browser plays."""
     found = media.get(db, job.payload["media_id"])
     with taking_in(found.sha256):
-        if not bench.picture_mime(found):
-            ingest.make_proxy(bench.media_folder(found.sha256), name=job.title, progress=report)
+        if not workspace.library.picture_mime(found):
+            ingest.make_proxy(workspace.folder.media(found.sha256), name=job.title, progress=report)
     jobs.finish(db, job.id, state="done")
 
 
-def _word(bench: Workbench, found: Media) -> str:
-    about = bench.about(found)
+def _word(workspace: Workspace, found: Media) -> str:
+    about = workspace.library.about(found)
     if about.has_sound:
         return ""
     return "Its sound is silent." if about.sound_word == "silent" else "It has no sound."

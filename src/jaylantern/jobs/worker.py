@@ -11,7 +11,7 @@ from pathlib import Path
 
 from jaylantern.jobs.queue import Queue, consumer
 from jaylantern.support.malloc import keep_freed_memory
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 
 def _end_with_parent(parent: int) -> None:
@@ -25,7 +25,7 @@ def main() -> None:
     keep_freed_memory()
     parent = int(sys.argv[2]) if len(sys.argv) > 2 else os.getppid()
     threading.Thread(target=_end_with_parent, args=(parent,), daemon=True).start()
-    queue = Queue(Workbench(Path(sys.argv[1])))
+    queue = Queue(Workspace(Path(sys.argv[1])))
     queue.begin_again()
     consumer(queue).run()
 

@@ -8,18 +8,18 @@ import shutil
 import sqlite3
 import threading
 from collections import defaultdict
-from collections.abc import Callable
 from pathlib import Path
 
 from jaylantern.core.timeline.media import Media
 from jaylantern.library import ingest
+from jaylantern.library.facts import About
+from jaylantern.library.library import Library
 from jaylantern.store import media
 from jaylantern.support.atomic_file import whole
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.support.progress import Progress, within
 
 HASH_BYTES = 1 << 20
 _taking_in: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
-Report = Callable[[float, str], None]  # share done, what is being done; may raise Stopped
 
 
 def taking_in(sha256: str) -> threading.Lock:
@@ -28,11 +28,11 @@ def taking_in(sha256: str) -> threading.Lock:
 
 
 def bring_in(
-    bench: Workbench,
+    library: Library,
     db: sqlite3.Connection,
     source: Path,
     name: str,
-    report: Report,
+    progress: Progress,
     *,
     sha256: str = "",
     heard: bytes | None = None,
@@ -41,12 +41,12 @@ def bring_in(
 
     `sha256` is its hash where that was reckoned before, `heard` what was heard in it elsewhere (see intake.py).
     """
-    sha256 = sha256 or hash_of(source, report)
+    sha256 = sha256 or hash_of(source, progress)
     with taking_in(sha256):
         known = media.find(db, sha256)
         if known is not None:
             return known
-        about = _take_in(bench, source, name, sha256, report, heard)
+        about = _take_in(library, source, name, sha256, progress, heard)
         return media.insert(
             db,
             sha256=sha256,
@@ -58,28 +58,26 @@ def bring_in(
         )
 
 
-def hash_of(path: Path, report: Report) -> str:
+def hash_of(path: Path, progress: Progress) -> str:
     """SHA-256 of a file's content, hexadecimal."""
     digest, done, size = hashlib.sha256(), 0, max(path.stat().st_size, 1)
     with path.open("rb") as file:
         while block := file.read(HASH_BYTES):
             digest.update(block)
             done += len(block)
-            report(0.05 * done / size, "checking the file")
+            progress(0.05 * done / size, "checking the file")
     return digest.hexdigest()
 
 
-def _take_in(
-    bench: Workbench, source: Path, name: str, sha256: str, report: Report, heard: bytes | None
-) -> ingest.About:
-    folder = bench.media_folder(sha256)
+def _take_in(library: Library, source: Path, name: str, sha256: str, progress: Progress, heard: bytes | None) -> About:
+    folder = library.folder_of(sha256)
     shutil.rmtree(folder, ignore_errors=True)  # what a kill left behind
     try:
         about = ingest.take_in(
             source,
             name=name,
             folder=folder,
-            progress=lambda share, doing: report(0.05 + 0.95 * share, doing),
+            progress=within(progress, 0.05, 1.0),
             heard=heard,
         )
         _keep(source, folder / "original")

@@ -1,86 +1,34 @@
-"""From a file to a media folder: decoded sound, analysis, picture. Each file of the folder is whole or not there.
-
-about.json    what the medium is            facts.npz    levels, powers, voice
-sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
-character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
-picture.*     picture alone                 thumbs.jpg   small frames side by side
-"""
+"""From a file to a media folder: decoded sound, analysis, picture. `facts.py` says what the folder then holds."""
 
 from __future__ import annotations
 
 import io
-import json
 import zipfile
 import zlib
-from collections.abc import Callable
-from dataclasses import asdict, dataclass
-from functools import cache
+from contextlib import closing
 from pathlib import Path
 
 import numpy as np
 
-from jaylantern.core.ducking.clearance import MediaPower
-from jaylantern.core.ducking.sidechain import KeyListener, KeyTrack
 from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.signal.analysis import CHUNK_N, Analyser, Analysis, as_float
-from jaylantern.core.signal.arrays import mono
 from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.signal_level import level_db
-from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack
 from jaylantern.errors import MediaError
+from jaylantern.library.facts import About, save_voice, write_about, write_character
 from jaylantern.media import picture as pictures
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.probe import Picture, Probe, probe
 from jaylantern.media.sound import SoundStore
-from jaylantern.pipeline import MediaFacts, hear
-from jaylantern.support.atomic_file import whole
+from jaylantern.pipeline import hear
+from jaylantern.support.atomic_file import unfinished, whole
+from jaylantern.support.progress import Progress, within
 
-Progress = Callable[[float, str], None]  # share done 0–1 and what is being done; may raise Stopped
 SHARE_DECODE, SHARE_HEAR = 0.45, 0.85
 HEADER_BYTES = 1000  # of an array in a file
-PROXY_MIME = "video/mp4"
 SILENT_BELOW = 1e-9  # mean square under −90 dBFS throughout: a sound stream that carries nothing
-
-
-@dataclass(frozen=True)
-class About:
-    """What a media folder holds."""
-
-    length_n: int
-    sound_n: int = 0
-    channels: int = 0
-    dtype: str = ""
-    sound_word: str = ""
-    level_counts: tuple[int, ...] = ()
-    true_peak: float = 0.0
-    picture_mime: str = ""
-    picture_word: str = ""
-    picture_codec: str = ""
-    width: int = 0
-    height: int = 0
-    fps: float = 0.0
-    thumbs: int = 0
-
-    @property
-    def has_sound(self) -> bool:
-        """Is there any sound in it?"""
-        return self.sound_n > 0
-
-    @property
-    def frame_width(self) -> int:
-        """How wide one small frame of the strip is, in pixels at a height of 72."""
-        return pictures.thumb_width(self.width, self.height) if self.height else 128
-
-    def frame_at(self, number: int) -> int:
-        """Where a small frame begins in the strip, in pixels; the last one where there are fewer."""
-        return self.frame_width * max(0, min(number, self.thumbs - 1))
-
-    @property
-    def has_picture(self) -> bool:
-        """Is there a moving picture in it?"""
-        return self.fps > 0
 
 
 def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard: bytes | None = None) -> About:
@@ -101,21 +49,18 @@ def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard:
     if not values["length_n"]:
         raise MediaError(f"{name} holds nothing that can be used: no sound could be decoded and it has no picture.")
     about = About(**values)  # type: ignore[arg-type]
-    whole(folder / "about.json", lambda path: path.write_text(json.dumps(asdict(about))), sync=True)
+    write_about(folder, about)
     return about
 
 
 def _take_sound(
     source: Path, name: str, folder: Path, found: Probe, progress: Progress, heard: bytes | None
 ) -> dict[str, object]:
-    peaks = PeaksFile(folder / "peaks.bin")
-    try:
+    with unfinished(folder / "peaks.bin", sync=True) as path, closing(PeaksFile(path)) as peaks:
         store, analysis = whole(
             folder / "sound.raw", lambda path: _decode(source, name, path, found, peaks, progress), sync=True
         )
         level_counts = peaks.finish()
-    finally:
-        peaks.close()
     if not store.length_n or not analysis.mean_square.max() > SILENT_BELOW:
         (folder / "sound.raw").unlink()
         (folder / "peaks.bin").unlink()
@@ -127,9 +72,8 @@ def _take_sound(
     if track is None:
         chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
         track = hear(chunks, analysis, length_n=total)
-    voice = {"probability": track.probability, "level_db": track.level_db, "over_db": track.over_db}
-    _save(folder / "facts.npz", **voice, power=analysis.power)
-    _write_character(folder, store)
+    save_voice(folder, track, power=analysis.power)
+    write_character(folder, store)
     sound = found.sound
     assert sound is not None
     return {
@@ -201,12 +145,9 @@ def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress:
     picture = found.picture
     assert picture is not None
 
-    def report(share: float) -> None:
-        progress(SHARE_HEAR + (1 - SHARE_HEAR) * share, "preparing the picture")
-
-    mime = ""  # one that has to be encoded anew is made later, while the film is already worked on
+    mime: object = ""  # one that has to be encoded anew is made later, while the film is already worked on
     if pictures.container_for(picture) is not None:
-        mime = _write_picture(folder, source, name, picture, report)
+        mime = _write_picture(folder, source, name, picture, within(progress, SHARE_HEAR, 1.0))
     thumbs = whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name), sync=True)
     return {
         "picture_mime": mime,
@@ -224,76 +165,13 @@ def make_proxy(folder: Path, *, name: str, progress: Progress) -> None:
     source = folder / "original"
     picture = probe(source, name=name).picture
     assert picture is not None
-
-    def report(share: float) -> None:
-        progress(share, "making the picture")
-
-    _write_picture(folder, source, name, picture, report)
+    _write_picture(folder, source, name, picture, progress)
 
 
-def _write_picture(folder: Path, source: Path, name: str, picture: Picture, report: Callable[[float], None]) -> object:
+def _write_picture(folder: Path, source: Path, name: str, picture: Picture, progress: Progress) -> object:
     """Write the picture alone, copied or encoded anew; its MIME type."""
     return whole(
         folder / "picture",
-        lambda path: pictures.write_preview(path, source=source, name=name, picture=picture, progress=report),
+        lambda path: pictures.write_preview(path, source=source, name=name, picture=picture, progress=progress),
         sync=True,
     )
-
-
-def read_about(folder: Path) -> About:
-    """What a folder filled before holds."""
-    values = json.loads((folder / "about.json").read_text())
-    return About(**{**values, "level_counts": tuple(values["level_counts"])})
-
-
-def read_facts(folder: Path, about: About) -> MediaFacts:
-    """Levels, powers and voice of a folder filled before."""
-    with np.load(folder / "facts.npz") as saved:
-        over_db = saved.get("over_db")  # an older data folder knows the level alone
-        track = VoiceTrack(saved["probability"], saved["level_db"], about.sound_n, over_db)
-        power = saved["power"]
-        if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
-            mono = about.channels == 1
-            power = power[:, None] if mono else np.stack((power / 2, power / 2, np.zeros(len(power))), axis=1)
-        return MediaFacts(track, MediaPower(power), about.true_peak, cache(lambda: read_key(folder, about)))
-
-
-def read_key(folder: Path, about: About) -> KeyTrack:
-    """The level of a folder filled before, as the compressor's key; listened for on first use."""
-    path = folder / "key.npz"
-    if not path.exists():
-        listener = KeyListener()
-        for chunk in sound_store(folder, about).chunks(CHUNK_N):
-            listener.add(chunk)
-        _save(path, **vars(listener.finish()))
-    with np.load(path) as saved:
-        return KeyTrack(saved["rms"], saved["peak"])
-
-
-def _save(path: Path, **arrays: np.ndarray) -> None:
-    """Write arrays to a file that is whole or not there."""
-
-    def write(part: Path) -> None:
-        with part.open("wb") as file:
-            np.savez(file, **arrays)
-
-    whole(path, write, sync=True)
-
-
-def read_character(folder: Path, about: About) -> tag_suggestions.Character:
-    """What suggestions need of a folder filled before; listened for on first use."""
-    path = folder / "character.npz"
-    if not path.exists():
-        _write_character(folder, sound_store(folder, about))
-    with np.load(path) as saved:
-        return tag_suggestions.Character(saved["time_n"], saved["lines"])
-
-
-def _write_character(folder: Path, store: SoundStore) -> None:
-    found = tag_suggestions.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
-    _save(folder / "character.npz", time_n=found.time_n, lines=found.lines)
-
-
-def sound_store(folder: Path, about: About) -> SoundStore:
-    """The decoded sound of a folder filled before."""
-    return SoundStore(folder / "sound.raw", about.dtype, about.channels, about.sound_n)

@@ -13,7 +13,7 @@ import numpy as np
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue
-from jaylantern.export import sound_output
+from jaylantern.media import wav
 
 SAMPLE_BYTES = 4
 LONGEST_N = RATE * 3600 * 3
@@ -50,5 +50,5 @@ def write_wav(path: Path, target: Path) -> float:
                 peak = max(peak, float(np.abs(samples).max(initial=0.0)))
                 yield samples
 
-    sound_output.write_wav(target, blocks(), channels=1)
+    wav.write_wav(target, blocks(), channels=1)
     return peak

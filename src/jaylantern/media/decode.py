@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -83,21 +84,21 @@ def _av_blocks(path: Path, name: str) -> Iterator[np.ndarray]:
     with open_media(path, name) as container:
         if not container.streams.audio:
             return
-        stream = container.streams.audio[0]
+        stream: Any = container.streams.audio[0]
         stream.thread_type = "AUTO"
         codec = stream.codec_context
         if codec is None:
             return
         rate, count = codec.sample_rate, codec.channels
         picture = picture_stream(container)
-        origin = float((picture.start_time or 0) * picture.time_base) if picture is not None else None
+        origin = float((picture.start_time or 0) * (picture.time_base or 0)) if picture is not None else None
         mix = None if count <= 2 else matrix(tuple(c.name for c in codec.layout.channels) or count)
         frames = _frames(container, stream, rate, count, origin)
         blocks = (as_float(b) @ mix for b in frames) if mix is not None else frames
         yield from _at_project_rate(blocks, rate, min(count, 2))
 
 
-def _frames(container, stream, rate: int, count: int, origin: float | None) -> Iterator[np.ndarray]:
+def _frames(container: Any, stream: Any, rate: int, count: int, origin: float | None) -> Iterator[np.ndarray]:
     """Decoded frames as (n, channels), holes in the timestamps filled, what lies before `origin` (s) cut off."""
     done_n = 0
     try:

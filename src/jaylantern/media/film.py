@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from fractions import Fraction
@@ -208,7 +208,9 @@ def _kept(shot: Shot, begin: Fraction, size: tuple[int, int]) -> Timed:
         yield begin, before()
 
 
-def _decoded(shot: Shot, start: Fraction, size: tuple[int, int]) -> Iterator[tuple[Fraction, Callable[[], Any]]]:
+def _decoded(
+    shot: Shot, start: Fraction, size: tuple[int, int]
+) -> Generator[tuple[Fraction, Callable[[], Any]], None, None]:
     """Frames of a source from one shown at or before a time on: when each begins, and how to get it as it is seen."""
     assert shot.source is not None
     with open_media(shot.source, shot.name) as film:
@@ -216,11 +218,11 @@ def _decoded(shot: Shot, start: Fraction, size: tuple[int, int]) -> Iterator[tup
         if stream is None:
             raise MediaError(f"{shot.name} has no picture.")
         stream.thread_type = "AUTO"
-        base = stream.time_base
+        base = stream.time_base or Fraction(1, 90_000)
         origin = (stream.start_time or 0) * base
         film.seek(int((start + origin) / base), stream=stream)
         upright = None
         for frame in film.decode(stream):
             upright = upright or Upright(look_of(stream, frame), size)
             if frame.pts is not None:
-                yield frame.pts * base - origin, partial(upright.frame, frame)
+                yield Fraction(frame.pts * base - origin), partial(upright.frame, frame)

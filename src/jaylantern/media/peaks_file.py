@@ -14,11 +14,10 @@ PAIR_BYTES = 4
 
 
 class PeaksFile:
-    """Writes a pyramid, finest level first, under a temporary name; memory does not grow with its length."""
+    """Writes a pyramid, finest level first; memory does not grow with its length."""
 
     def __init__(self, path: Path) -> None:
-        self._path, self._part = path, path.with_name(path.name + ".part")
-        self._file = self._part.open("w+b")
+        self._file = path.open("w+b")
         self._count = 0
 
     def add(self, pairs: Pairs) -> None:
@@ -27,15 +26,12 @@ class PeaksFile:
         self._count += len(pairs)
 
     def finish(self) -> tuple[int, ...]:
-        """Write the other levels, rename, and answer how many pairs each level has."""
+        """Write the other levels, and answer how many pairs each level has."""
         counts, start = [self._count], 0
         while counts[-1] > 1:
             counts.append(self._next_level(start, counts[-1]))
             start += counts[-2]
-        self._file.flush()
-        os.fsync(self._file.fileno())
         self.close()
-        self._part.replace(self._path)
         return tuple(counts)
 
     def _next_level(self, start: int, count: int) -> int:

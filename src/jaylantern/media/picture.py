@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import av
 from PIL import Image
 
 from jaylantern.media.probe import Picture, open_media, picture_stream
 from jaylantern.media.upright import Upright, look_of
+from jaylantern.support.progress import Progress
 
 PLAYABLE = {"vp8": "webm", "vp9": "webm", "av1": "mp4"}  # and H.264 in 4:2:0
 PROXY_HEIGHT = 540
 THUMB_HEIGHT = 72
 MOST_THUMBS = 48
-Progress = Callable[[float], None]
 
 
 def container_for(picture: Picture) -> str | None:
@@ -40,17 +41,17 @@ def write_preview(path: Path, *, source: Path, name: str, picture: Picture, prog
         options = {"movflags": "+faststart"} if form == "mp4" else {}
         with av.open(str(path), "w", format=form, options=options) as out:
 
-            def told(at_s: float) -> None:
-                progress(min(1.0, at_s / length_s))
+            def written(at_s: float) -> None:
+                progress(min(1.0, at_s / length_s), "making the picture")
 
             if container:
-                _copy(out, film, stream, told)
+                _copy(out, film, stream, written)
             else:
-                _proxy(out, film, stream, picture, told)
+                _proxy(out, film, stream, picture, written)
     return f"video/{form}"
 
 
-def _copy(out, film, stream, progress: Progress) -> None:
+def _copy(out: Any, film: Any, stream: Any, written: Callable[[float], None]) -> None:
     copied = out.add_stream_from_template(stream)
     origin = stream.start_time or 0
     for packet in film.demux(stream):
@@ -58,12 +59,12 @@ def _copy(out, film, stream, progress: Progress) -> None:
             continue
         packet.pts = None if packet.pts is None else packet.pts - origin
         packet.dts = None if packet.dts is None else packet.dts - origin
-        progress(float((packet.dts or packet.pts or 0) * packet.time_base))
+        written(float((packet.dts or packet.pts or 0) * packet.time_base))
         packet.stream = copied
         out.mux(packet)
 
 
-def _proxy(out, film, stream, picture: Picture, progress: Progress) -> None:
+def _proxy(out: Any, film: Any, stream: Any, picture: Picture, written: Callable[[float], None]) -> None:
     scale = min(1.0, PROXY_HEIGHT / picture.height)
     width, height = (max(2, int(side * scale) // 2 * 2) for side in (picture.width, picture.height))
     upright = Upright(picture.look, (width, height))
@@ -76,7 +77,7 @@ def _proxy(out, film, stream, picture: Picture, progress: Progress) -> None:
         small.pts, small.time_base = (frame.pts or 0) - origin, stream.time_base
         small.pict_type = 0  # what it was in its source does not bind the encoder
         out.mux(target.encode(small))
-        progress(float(small.pts * stream.time_base))
+        written(float(small.pts * stream.time_base))
     out.mux(target.encode(None))
 
 
@@ -84,6 +85,8 @@ def write_thumbs(path: Path, *, source: Path, name: str) -> int:
     """Write evenly spaced small frames side by side as one JPEG; returns how many there are."""
     with open_media(source, name) as film:
         stream = picture_stream(film)
+        if stream is None:
+            return 0
         stream.codec_context.skip_frame = "NONREF"  # a neighbour of the frame will do, and twice as soon
         length_s = max((film.duration or 0) / av.time_base, 0.1)
         count = max(1, min(MOST_THUMBS, int(length_s)))
@@ -103,7 +106,7 @@ def thumb_width(width: int, height: int) -> int:
     return max(2, round(THUMB_HEIGHT * width / height / 2) * 2)
 
 
-def _thumb(film, stream, at_s: float) -> Image.Image | None:
+def _thumb(film: Any, stream: Any, at_s: float) -> Image.Image | None:
     """The frame shown at a time, small; the key frame before it would be quicker but repeats itself."""
     film.seek(int(at_s / stream.time_base) + (stream.start_time or 0), stream=stream)
     last = None
@@ -115,4 +118,6 @@ def _thumb(film, stream, at_s: float) -> Image.Image | None:
         return None
     look = look_of(stream, last)
     width = thumb_width(*look.size(last.width, last.height))
-    return Upright(look, (width, THUMB_HEIGHT), "rgb24").frame(last).to_image()
+    shown: Any = Upright(look, (width, THUMB_HEIGHT), "rgb24").frame(last)
+    image: Image.Image = shown.to_image()
+    return image

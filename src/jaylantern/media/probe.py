@@ -124,7 +124,7 @@ def frame_times(path: Path, *, name: str) -> np.ndarray:
         if stream is None:
             return np.zeros(0)
         found = sorted(packet.pts for packet in container.demux(stream) if packet.pts is not None)
-        return (np.array(found, np.float64) - (found[0] if found else 0)) * float(stream.time_base)
+        return (np.array(found, np.float64) - (found[0] if found else 0)) * float(stream.time_base or 0)
 
 
 def varying(path: Path, name: str) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -39,10 +39,10 @@ class SoundStore:
         raw = np.empty((there, self.channels), self.dtype)
         with self.path.open("rb", buffering=0) as file:
             file.seek(start_n * row)
-            got = file.readinto(raw)  # type: ignore[attr-defined]
+            got = file.readinto(raw.data)
         return _filled(as_float(raw[: got // row]), stop_n - start_n)
 
-    def chunks(self, size_n: int):
+    def chunks(self, size_n: int) -> Iterator[np.ndarray]:
         """The whole sound in blocks of `size_n` samples, the last as short as it must be."""
         for start_n in range(0, self.length_n, size_n):
             yield self.read(start_n, min(start_n + size_n, self.length_n))

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Protocol
+from typing import Any, Protocol
 
 import av
 import numpy as np
@@ -62,10 +62,10 @@ def form_of(name: object, rate: object) -> tuple[Form, int]:
     form = FORMS.get(str(name))
     if form is None:
         raise InvalidValue(f"A form of sound file is one of {', '.join(FORMS)}; {str(name)[:40]!r} is not.")
-    if isinstance(rate, bool) or rate not in form.rates:
+    if isinstance(rate, bool) or not isinstance(rate, int) or rate not in form.rates:
         rates = " or ".join(f"{each / 1000:g} kHz" for each in form.rates)
         raise InvalidValue(f"{form.label} can have {rates}; {str(rate)[:40]!r} is none of that.")
-    return form, int(rate)  # type: ignore[call-overload]
+    return form, rate
 
 
 class Writer(Protocol):
@@ -143,11 +143,12 @@ class _Encoded:
         try:
             self._out = av.open(str(path), "w", format=CONTAINERS[form.suffix])
             options = QUICK.get(form.codec, {})
-            self._stream = self._out.add_stream(
+            self._stream: Any = self._out.add_stream(
                 form.codec, rate=rate, layout="stereo", bit_rate=form.bit_rate, options=options
             )
             self._format = "flt" if form.codec == "libopus" else "fltp"
-            self._stream.format = self._format  # type: ignore[attr-defined]
+            stream: Any = self._stream
+            stream.format = self._format
         except (av.FFmpegError, ValueError) as error:
             raise MediaError(f"{form.label} can't be written here: {error}.") from error
 
@@ -158,10 +159,10 @@ class _Encoded:
         wanted = np.ascontiguousarray(samples.T if planar else samples.reshape(1, -1), np.float32)
         frame = av.AudioFrame.from_ndarray(wanted, format=self._format, layout="stereo")
         frame.sample_rate, frame.pts, frame.time_base = self._rate, self._done_n, Fraction(1, self._rate)
-        self._out.mux(self._stream.encode(frame))  # type: ignore[attr-defined]
+        self._out.mux(self._stream.encode(frame))
         self._done_n += len(samples)
 
     def close(self, loudness: Loudness | None = None) -> None:
         if self._done_n:
-            self._out.mux(self._stream.encode(None))  # type: ignore[attr-defined]
+            self._out.mux(self._stream.encode(None))
         self._out.close()

@@ -124,7 +124,7 @@ class Upright:
     def _built(self, frame: av.VideoFrame, inner: tuple[int, int]) -> Any:
         graph = av.filter.Graph()
         base = frame.time_base or Fraction(1, 90_000)
-        steps = [graph.add_buffer(width=frame.width, height=frame.height, format=frame.format.name, time_base=base)]
+        steps = [graph.add_buffer(width=frame.width, height=frame.height, format=frame.format, time_base=base)]
         left, top = ((outer - side) // 4 * 2 for outer, side in zip(self._size, inner, strict=True))
         wanted = [*TURNS[self._look.turn], "scale={}:{}".format(*inner), f"format={self._form}"]
         if inner != self._size:

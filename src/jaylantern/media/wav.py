@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import struct
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 from jaylantern.core.signal.arrays import Samples
 from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.support.atomic_file import whole
 
 LARGEST_RIFF = 0xFFFF_FFFF
 BEXT_BYTES = 602
@@ -165,3 +167,18 @@ def _bext(about: Bext, loudness: Loudness | None) -> bytes:
     )
     assert len(body) == BEXT_BYTES
     return struct.pack("<4sI", b"bext", len(body)) + body
+
+
+def write_wav(path: Path, blocks: Iterator[Samples], *, channels: int = 2) -> int:
+    """Write a 24-bit WAV; returns how many samples had to be held at full scale."""
+
+    def write(part: Path) -> int:
+        writer = WavWriter(part, channels)
+        try:
+            for block in blocks:
+                writer.write(block)
+        finally:
+            writer.close()
+        return writer.over_n
+
+    return whole(path, write)

@@ -11,23 +11,23 @@ from __future__ import annotations
 import json
 import re
 import zipfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
-from jaylantern.core.timeline.imported import Called, Opened, Wanted
+from jaylantern.core.timeline.imported import ImportedProject, MediaAlias, MissingMedia
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue, MediaError, Refused
 from jaylantern.interchange import document
 from jaylantern.interchange.plain import parsed
 from jaylantern.support import safe_zip
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.support.progress import Progress
+from jaylantern.workspace.workspace import Workspace
 
 DOCUMENT = "project.json"
 WHAT = "project archive"
 FOLDERS = ("media", "facts")
-Progress = Callable[[float, str], None]
 
 
 @dataclass(frozen=True)
@@ -35,8 +35,8 @@ class Belonging:
     """What belongs to a project beside its clips: media of it, what they were called, what is known of missing ones."""
 
     media: Sequence[Media] = ()
-    called: Sequence[Called] = ()
-    wanted: Mapping[int, Wanted] | None = None
+    aliases: Sequence[MediaAlias] = ()
+    missing: Mapping[int, MissingMedia] | None = None
 
 
 def media_of(project: Project, belonging: Belonging) -> list[Media]:
@@ -45,17 +45,19 @@ def media_of(project: Project, belonging: Belonging) -> list[Media]:
 
 
 def write(
-    bench: Workbench, project: Project, belonging: Belonging, path: Path, *, with_media: bool, progress: Progress
+    workspace: Workspace, project: Project, belonging: Belonging, path: Path, *, with_media: bool, progress: Progress
 ) -> None:
     """Write the archive of a project."""
     media = media_of(project, belonging)
     here = [each for each in media if not each.missing]
     entries = {each.id: _entry(each) for each in here} if with_media else {}
-    found = document.written(project, media=media, called=belonging.called, wanted=belonging.wanted, entries=entries)
+    found = document.written(
+        project, media=media, aliases=belonging.aliases, missing=belonging.missing, entries=entries
+    )
     with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive:
         archive.writestr(DOCUMENT, json.dumps(found, indent=1, ensure_ascii=False) + "\n", zipfile.ZIP_DEFLATED)
         for i, each in enumerate(here, 1):
-            folder = bench.media_folder(each.sha256)
+            folder = workspace.folder.media(each.sha256)
             if (folder / "facts.npz").exists():
                 archive.write(folder / "facts.npz", _facts(each.sha256), zipfile.ZIP_DEFLATED)
             if with_media:
@@ -72,9 +74,9 @@ def _facts(sha256: str) -> str:
     return f"facts/{sha256}.npz"
 
 
-def size_bytes(bench: Workbench, media: Sequence[Media]) -> int:
+def size_bytes(workspace: Workspace, media: Sequence[Media]) -> int:
     """How large the archive with these media will be, about."""
-    folders = [bench.media_folder(each.sha256) for each in media if not each.missing]
+    folders = [workspace.folder.media(each.sha256) for each in media if not each.missing]
     return sum((folder / "original").stat().st_size for folder in folders if (folder / "original").exists()) + (1 << 20)
 
 
@@ -90,7 +92,7 @@ class Archive:
             self._entries = {entry.filename: entry for entry in entries}
             if DOCUMENT not in self._entries:
                 raise MediaError(f"{name} is no {WHAT}: there is no {DOCUMENT} in it.")
-            self.opened = _document(safe_zip.text(self._zip, self._entries[DOCUMENT], name=name), name)
+            self.imported = _document(safe_zip.text(self._zip, self._entries[DOCUMENT], name=name), name)
         except BaseException:
             self._zip.close()
             raise
@@ -106,11 +108,11 @@ class Archive:
         """What its media come to when they are unpacked."""
         return sum(entry.file_size for entry in self._entries.values())
 
-    def has(self, wanted: Wanted) -> bool:
+    def has(self, wanted: MissingMedia) -> bool:
         """Is the medium in it?"""
         return wanted.entry in self._entries and wanted.entry.startswith("media/")
 
-    def unpack(self, wanted: Wanted, target: Path) -> None:
+    def unpack(self, wanted: MissingMedia, target: Path) -> None:
         """Unpack a medium. Raises MediaError where it is damaged."""
         safe_zip.unpack(self._zip, self._entries[wanted.entry], target, name=self.name)
 
@@ -124,7 +126,7 @@ def _belongs(path: PurePosixPath) -> bool:
     return str(path) == DOCUMENT or (len(path.parts) == 2 and path.parts[0] in FOLDERS)
 
 
-def _document(text: bytes, name: str) -> Opened:
+def _document(text: bytes, name: str) -> ImportedProject:
     try:
         return document.read(parsed(text, name))
     except (InvalidValue, Refused) as error:

@@ -11,20 +11,22 @@ from __future__ import annotations
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path, PurePosixPath
 
 from jaylantern.errors import InvalidValue, MediaError, Refused
 from jaylantern.store import snapshot
 from jaylantern.support import safe_zip
-from jaylantern.workspace.workspace import DATABASE, Workbench
+from jaylantern.support.atomic_file import unfinished
+from jaylantern.support.progress import Progress, silent
+from jaylantern.workspace.folder import DATABASE
+from jaylantern.workspace.workspace import Workspace
 
 FOLDERS = ("media", "exports")
 ROOM_BYTES = 64 * 1024 * 1024  # kept free beside what is restored
-Progress = Callable[[float], None]
 
 
-def backup(data: Path, target: Path, *, progress: Progress = lambda share: None) -> int:
+def backup(data: Path, target: Path, *, progress: Progress = silent) -> int:
     """Write a backup of a data folder; returns how many files are in it. The file is whole or not there.
 
     Raises InvalidValue where there is no data folder, Refused where the target is there already.
@@ -33,31 +35,26 @@ def backup(data: Path, target: Path, *, progress: Progress = lambda share: None)
         raise InvalidValue(f"{data} is no data folder: there is no {DATABASE} in it.")
     if target.exists():
         raise Refused(f"{target} is there already. Choose another name, or take it away first.")
-    part = target.with_name("part-" + target.name)
-    try:
-        with tempfile.TemporaryDirectory(prefix="jaylantern-", dir=target.parent) as folder:
-            copy = Path(folder) / DATABASE
-            wanted = list(_files(Workbench(data), snapshot.take(data / DATABASE, copy)))
-            with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
-                archive.write(copy, DATABASE, zipfile.ZIP_DEFLATED)
-                for i, path in enumerate(wanted, 1):
-                    archive.write(path, path.relative_to(data).as_posix())
-                    progress(i / len(wanted))
-        part.replace(target)
-    finally:
-        part.unlink(missing_ok=True)
+    with unfinished(target) as part, tempfile.TemporaryDirectory(prefix="jaylantern-", dir=target.parent) as folder:
+        copy = Path(folder) / DATABASE
+        wanted = list(_files(Workspace(data), snapshot.take(data / DATABASE, copy)))
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+            archive.write(copy, DATABASE, zipfile.ZIP_DEFLATED)
+            for i, path in enumerate(wanted, 1):
+                archive.write(path, path.relative_to(data).as_posix())
+                progress(i / len(wanted), "backing up")
     return len(wanted) + 1
 
 
-def _files(bench: Workbench, known: snapshot.Known) -> Iterator[Path]:
+def _files(workspace: Workspace, known: snapshot.Known) -> Iterator[Path]:
     """The files of what the database knows, in order."""
-    folders = [bench.media_folder(sha256) for sha256 in sorted(known.media)]
-    folders += [bench.export_folder(number) for number in sorted(known.exports)]
+    folders = [workspace.folder.media(sha256) for sha256 in sorted(known.media)]
+    folders += [workspace.folder.exports(number) for number in sorted(known.exports)]
     for folder in folders:
         yield from (path for path in sorted(folder.rglob("*")) if path.is_file() and not path.is_symlink())
 
 
-def restore(source: Path, data: Path, *, progress: Progress = lambda share: None) -> int:
+def restore(source: Path, data: Path, *, progress: Progress = silent) -> int:
     """Unpack a backup into a data folder that is not there yet, or is empty; returns how many files were in it.
 
     Nothing is there until all of it is. Raises MediaError for a file that is no backup, Refused where the folder holds
@@ -78,7 +75,7 @@ def restore(source: Path, data: Path, *, progress: Progress = lambda share: None
                 target = part / entry.filename
                 target.parent.mkdir(parents=True, exist_ok=True)
                 safe_zip.unpack(archive, entry, target, name=source.name)
-                progress(i / len(entries))
+                progress(i / len(entries), "restoring")
             if data.exists():
                 data.rmdir()
             part.replace(data)

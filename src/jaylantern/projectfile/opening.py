@@ -13,16 +13,17 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
-from jaylantern.commands import opening
-from jaylantern.commands.opening import Here
-from jaylantern.core.timeline.imported import Opened, Wanted
+from jaylantern.core.timeline.imported import ImportedProject, MissingMedia
 from jaylantern.core.timeline.media import Media
 from jaylantern.errors import InvalidValue, JayError, MediaError, Refused, Stopped
 from jaylantern.interchange import edl, timeline_in
-from jaylantern.library.bringing import Report, bring_in, hash_of
+from jaylantern.library.bringing import bring_in, hash_of
+from jaylantern.projectfile import adopting
+from jaylantern.projectfile.adopting import Here
 from jaylantern.projectfile.archive import Archive
 from jaylantern.store import media
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.support.progress import Progress
+from jaylantern.workspace.workspace import Workspace
 
 ARCHIVE, TIMELINE, LIST = ".zip", ".otio", ".edl"
 ENDINGS = (ARCHIVE, TIMELINE, LIST)
@@ -36,11 +37,11 @@ def is_project(name: str) -> bool:
     return name.lower().endswith(ENDINGS)
 
 
-def read(path: Path, name: str, *, fps: Fraction | None = None) -> Opened:
+def read(path: Path, name: str, *, fps: Fraction | None = None) -> ImportedProject:
     """The project in a file. Raises MediaError, which says what is wrong with it, and InvalidValue."""
     if name.lower().endswith(ARCHIVE):
         with Archive(path, name=name) as archive:
-            return archive.opened
+            return archive.imported
     size = path.stat().st_size
     if not size:
         raise MediaError(f"{name} is empty (0 bytes). Export it again.")
@@ -54,12 +55,12 @@ def read(path: Path, name: str, *, fps: Fraction | None = None) -> Opened:
 
 
 def open_project(
-    bench: Workbench,
+    workspace: Workspace,
     db: sqlite3.Connection,
     project_id: int,
     path: Path,
     name: str,
-    report: Report,
+    progress: Progress,
     *,
     fps: Fraction | None = None,
     folders: Sequence[Path] = (),
@@ -67,25 +68,25 @@ def open_project(
     """Make an empty project the one in a file; returns what the person should know of it."""
     with ExitStack() as stack:
         archive = stack.enter_context(Archive(path, name=name)) if name.lower().endswith(ARCHIVE) else None
-        opened = archive.opened if archive else read(path, name, fps=fps)
-        if not opening.untouched(db, project_id):
-            raise Refused("A project opens as a project of its own. Drop its file on the shelf.")
-        if archive is not None and archive.size_bytes > bench.free_bytes():
+        imported = archive.imported if archive else read(path, name, fps=fps)
+        if not adopting.untouched(db, project_id):
+            raise Refused(adopting.NOT_EMPTY)
+        if archive is not None and archive.size_bytes > workspace.folder.free_bytes():
             raise Refused(f"There is not enough room in the data folder for the media of {name}. Free some first.")
-        search = _Search(bench, db, project_id, archive, folders)
+        search = _Search(workspace, db, project_id, archive, folders)
         here: dict[int, Here] = {}
-        for i, (number, wanted) in enumerate(opened.wanted.items()):
-            share = i / len(opened.wanted)
+        for i, (number, missing) in enumerate(imported.missing.items()):
+            share = i / len(imported.missing)
 
-            def told(done: float, doing: str, share: float = share, name: str = wanted.name) -> None:
-                report(share + done / len(opened.wanted), f"{name}: {doing}")
+            def searching(done: float, doing: str, share: float = share, name: str = missing.name) -> None:
+                progress(share + done / len(imported.missing), f"{name}: {doing}")
 
-            found = search.find(wanted, told)
+            found = search.find(missing, searching)
             if found is not None:
-                here[number] = here_of(bench, found)
-    short = opening.adopt(db, project_id, opened, here)
-    missing = [wanted.name for number, wanted in opened.wanted.items() if number not in here]
-    return Opening((*opened.remarks, *search.remarks), missing, short)
+                here[number] = here_of(workspace, found)
+    short = adopting.adopt(db, project_id, imported, here)
+    gone = [missing.name for number, missing in imported.missing.items() if number not in here]
+    return Opening((*imported.remarks, *search.remarks), gone, short)
 
 
 @dataclass(frozen=True)
@@ -101,9 +102,9 @@ class Opening:
         return " ".join(filter(None, (*self.remarks, _missing(self.missing, where), _short(self.short))))
 
 
-def here_of(bench: Workbench, found: Media) -> Here:
+def here_of(workspace: Workspace, found: Media) -> Here:
     """A medium with where its own timecode begins, if it has any."""
-    begins_n = bench.timecode_start(found)
+    begins_n = workspace.library.timecode_start(found)
     return Here(found, (begins_n,) if begins_n else ())
 
 
@@ -123,83 +124,85 @@ class _Search:
 
     def __init__(
         self,
-        bench: Workbench,
+        workspace: Workspace,
         db: sqlite3.Connection,
         project_id: int,
         archive: Archive | None,
         folders: Sequence[Path],
     ) -> None:
-        self._bench, self._db, self._project_id = bench, db, project_id
+        self._workspace, self._db, self._project_id = workspace, db, project_id
         self._archive, self._folders = archive, folders
         self._files = list(_files(folders))
         self._hashes: dict[Path, str] = {}
         self.remarks: list[str] = []
 
-    def find(self, wanted: Wanted, report: Report) -> Media | None:
+    def find(self, missing: MissingMedia, progress: Progress) -> Media | None:
         """The medium, brought in if it was not; None where it is not to be found."""
-        known = media.find(self._db, wanted.sha256) if wanted.sha256 else None
+        known = media.find(self._db, missing.sha256) if missing.sha256 else None
         if known is not None:
             return known
         try:
-            return self._packed(wanted, report) or self._in_folders(wanted, report) or self._named(wanted)
+            return self._packed(missing, progress) or self._in_folders(missing, progress) or self._named(missing)
         except Stopped:
             raise
         except JayError as error:
             self.remarks.append(str(error))
             return None
 
-    def _packed(self, wanted: Wanted, report: Report) -> Media | None:
-        if self._archive is None or not self._archive.has(wanted):
+    def _packed(self, missing: MissingMedia, progress: Progress) -> Media | None:
+        if self._archive is None or not self._archive.has(missing):
             return None
-        same_again = hashlib.sha256(f"{self._project_id} {wanted.entry}".encode()).hexdigest()  # also after a kill
-        target = self._bench.incoming(same_again)
+        same_again = hashlib.sha256(f"{self._project_id} {missing.entry}".encode()).hexdigest()  # also after a kill
+        target = self._workspace.folder.incoming(same_again)
         try:
-            report(0.0, "unpacking")
-            self._archive.unpack(wanted, target)
-            if wanted.sha256 and hash_of(target, report) != wanted.sha256:
-                raise MediaError(f"{wanted.name} in {self._archive.name} is not the file the project was made with.")
-            return self._bring_in(target, wanted, report)
+            progress(0.0, "unpacking")
+            self._archive.unpack(missing, target)
+            if missing.sha256 and hash_of(target, progress) != missing.sha256:
+                raise MediaError(f"{missing.name} in {self._archive.name} is not the file the project was made with.")
+            return self._bring_in(target, missing, progress)
         finally:
             target.unlink(missing_ok=True)
 
-    def _bring_in(self, path: Path, wanted: Wanted, report: Report) -> Media:
-        """Of a file that was found to have the wanted hash, where there is one; with what was heard in it where the
+    def _bring_in(self, path: Path, missing: MissingMedia, progress: Progress) -> Media:
+        """Of a file that was found to have the missing hash, where there is one; with what was heard in it where the
         project was made, if the archive has it."""
-        heard = self._archive.facts(wanted.sha256) if self._archive and wanted.sha256 else None
-        return bring_in(self._bench, self._db, path, wanted.name, report, sha256=wanted.sha256, heard=heard)
+        heard = self._archive.facts(missing.sha256) if self._archive and missing.sha256 else None
+        return bring_in(
+            self._workspace.library, self._db, path, missing.name, progress, sha256=missing.sha256, heard=heard
+        )
 
-    def _in_folders(self, wanted: Wanted, report: Report) -> Media | None:
+    def _in_folders(self, missing: MissingMedia, progress: Progress) -> Media | None:
         """By content where the hash is known; else where the address leads, if that is in a folder that was named; else
         by name."""
         if not self._folders:
             return None
-        for path in self._likely(wanted):
-            if wanted.sha256:
+        for path in self._likely(missing):
+            if missing.sha256:
                 if path not in self._hashes:
-                    self._hashes[path] = hash_of(path, report)
-                if self._hashes[path] != wanted.sha256:
+                    self._hashes[path] = hash_of(path, progress)
+                if self._hashes[path] != missing.sha256:
                     continue
-            return self._bring_in(path, wanted, report)
+            return self._bring_in(path, missing, progress)
         return None
 
-    def _likely(self, wanted: Wanted) -> list[Path]:
+    def _likely(self, missing: MissingMedia) -> list[Path]:
         """The files that may be it, the likeliest first: same name, then same name but for its ending, then, where the
         content tells, all others of the same kind."""
-        whole = [path for path in self._files if path.name.casefold() == wanted.name.casefold()]
-        alike = [path for path in self._files if same_stem(path.name, wanted.name) and path not in whole]
-        if not wanted.sha256:
-            parts = [part for part in wanted.url.replace("\\", "/").split("/") if part][-2:-1]
+        whole = [path for path in self._files if path.name.casefold() == missing.name.casefold()]
+        alike = [path for path in self._files if same_stem(path.name, missing.name) and path not in whole]
+        if not missing.sha256:
+            parts = [part for part in missing.url.replace("\\", "/").split("/") if part][-2:-1]
             return sorted(whole, key=lambda path: path.parent.name not in parts) or (alike if len(alike) == 1 else [])
-        ending = Path(wanted.name).suffix.casefold()
+        ending = Path(missing.name).suffix.casefold()
         others = [path for path in self._files if path.suffix.casefold() == ending and path not in whole]
         return [*whole, *others, *(path for path in alike if path not in others)]
 
-    def _named(self, wanted: Wanted) -> Media | None:
+    def _named(self, missing: MissingMedia) -> Media | None:
         """The only medium of the data folder that was brought in under this name; only where no hash tells another."""
-        found = media.called_like(self._db, wanted.name) if not wanted.sha256 else []
+        found = media.called_like(self._db, missing.name) if not missing.sha256 else []
         if len(found) != 1:
             return None
-        self.remarks.append(f"{wanted.name} was found by its name.")
+        self.remarks.append(f"{missing.name} was found by its name.")
         return found[0]
 
 
@@ -221,17 +224,17 @@ def _files(folders: Sequence[Path]) -> Iterator[Path]:
                     return
 
 
-def match(wanted: dict[int, Wanted], *, sha256: str, name: str) -> int | None:
+def match(missing: dict[int, MissingMedia], *, sha256: str, name: str) -> int | None:
     """Which missing file a file is: by its content, else by its name, else by its name without the ending."""
-    by_hash = [number for number, each in wanted.items() if each.sha256 == sha256]
-    unknown = {number: each for number, each in wanted.items() if not each.sha256}
+    by_hash = [number for number, each in missing.items() if each.sha256 == sha256]
+    unknown = {number: each for number, each in missing.items() if not each.sha256}
     by_name = [number for number, each in unknown.items() if each.name.casefold() == name.casefold()]
     by_stem = [number for number, each in unknown.items() if same_stem(each.name, name)]
     return next(iter(by_hash or by_name or by_stem), None)
 
 
 def relink(
-    bench: Workbench, db: sqlite3.Connection, project_id: int, found: Media, how: int | str, name: str
+    workspace: Workspace, db: sqlite3.Connection, project_id: int, found: Media, how: int | str, name: str
 ) -> str | None:
     """Give clips that miss it the file that was brought in; None where it is none of the missing ones.
 
@@ -245,7 +248,7 @@ def relink(
         number = match(wanted, sha256=found.sha256, name=name if how else "")
     if number is None:
         return None
-    short = opening.relink_media(db, project_id, number, here_of(bench, found), name=name)
+    short = adopting.relink_media(db, project_id, number, here_of(workspace, found), name=name)
     said = "" if wanted[number].name == name else f"It takes the place of {wanted[number].name}."
     if wanted[number].sha256 not in ("", found.sha256):
         said = f"It is another file than the {wanted[number].name} the project was made with."

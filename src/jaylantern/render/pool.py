@@ -1,9 +1,9 @@
-"""Long work made on all cores: stretches of a programme in processes of their own, given in order.
+"""Long work made on all cores: chunks of a programme in processes of their own, given in order.
 
-numpy's many short steps make threads of one process wait for each other; processes don't. A stretch is made in shared
+numpy's many short steps make threads of one process wait for each other; processes don't. A chunk is made in shared
 memory and read from there, so nothing of it is packed and unpacked on the way.
 
-parent   give 0 │ give 1 │ give 2 │ …      a slot is given to a new stretch when the next one is asked for
+parent   give 0 │ give 1 │ give 2 │ …      a slot is given to a new chunk when the next one is asked for
 worker A   [0]      [2]      [4]
 worker B   [1]      [3]      [5]
 """
@@ -16,8 +16,8 @@ import os
 import subprocess
 import tempfile
 from collections import deque
-from collections.abc import Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Generator, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import pairwise
 from queue import SimpleQueue
@@ -31,20 +31,20 @@ from jaylantern.errors import JayError
 from jaylantern.render.worker import Floats, Maker, Render
 from jaylantern.support import own_python
 
-STRETCH_N = 60 * BLOCK_N
+CHUNK_N = 60 * BLOCK_N
 LONG_N = 300 * BLOCK_N  # what is shorter is not worth starting processes for
 ENDED = "A process that was rendering ended unexpectedly. Try again."
 T = TypeVar("T")
 
 
 @dataclass(frozen=True)
-class Stretch(Generic[T]):
-    """A stretch made: its samples, which stay until the next one is asked for, and what is to be known of it."""
+class RenderChunk(Generic[T]):
+    """A chunk made: its samples, which stay until the next one is asked for, and what is to be known of it."""
 
     start_n: int
     stop_n: int
     data: NDArray[np.uint8]
-    told: T
+    facts: T
 
 
 class Ended(JayError):
@@ -58,42 +58,63 @@ def worth_while(length_n: int) -> bool:
     return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and alone and os.name == "posix"
 
 
-def stretches(make: Maker[T], wanted: Sequence[tuple[int, int]], *, workers: int | None = None) -> Iterator[Stretch[T]]:
-    """What is wanted, each from one sample to another at most STRETCH_N later, in order.
+def chunks(
+    make: Maker[T], wanted: Sequence[tuple[int, int]], *, workers: int | None = None
+) -> Generator[RenderChunk[T], None, None]:
+    """What is wanted, each from one sample to another at most CHUNK_N later, in order.
 
     What goes wrong in a process is raised here. The processes end with this one, however it ends.
     """
-    count = workers or os.cpu_count() or 1
-    slot_bytes = STRETCH_N * make.bytes_per_n
-    free = deque(range(count + 1))
-    memory, crew = _begun(make, max(1, slot_bytes * len(free)), count)
-    idle: SimpleQueue[_Worker[T]] = SimpleQueue()
-    for worker in crew:
-        idle.put(worker)
-    pool = ThreadPoolExecutor(count)  # each waits for the answer of one process
-
-    def made(slot: int, first_n: int, last_n: int) -> T:
-        worker = idle.get()
-        try:
-            return worker.ask(slot * slot_bytes, first_n, last_n)
-        finally:
-            idle.put(worker)
-
-    try:
-        waiting, spans = deque(), deque(wanted)  # type: ignore[var-annotated]
+    with _Pool(make, workers or os.cpu_count() or 1) as pool:
+        waiting: deque[tuple[Future[T], int, tuple[int, int]]] = deque()
+        spans = deque(wanted)
         while spans or waiting:
-            while spans and free:
-                slot, span = free.popleft(), spans.popleft()
-                waiting.append((pool.submit(made, slot, *span), slot, span))
+            while spans and pool.free:
+                slot, span = pool.free.popleft(), spans.popleft()
+                waiting.append((pool.begin(slot, span), slot, span))
             future, slot, (first_n, last_n) = waiting.popleft()
-            told, at = future.result(), slot * slot_bytes
-            yield Stretch(first_n, last_n, memory[at : at + (last_n - first_n) * make.bytes_per_n], told)
-            free.append(slot)
-    finally:
-        pool.shutdown(wait=False, cancel_futures=True)
-        for worker in crew:
+            facts = future.result()
+            yield RenderChunk(first_n, last_n, pool.data(slot, last_n - first_n), facts)
+            pool.free.append(slot)
+
+
+class _Pool(Generic[T]):
+    """Processes that make chunks, and the slots of shared memory they lay them into: one more than there are processes,
+    so that each has work while one chunk is looked at."""
+
+    def __init__(self, make: Maker[T], count: int) -> None:
+        self._make, self._slot_bytes = make, CHUNK_N * make.bytes_per_n
+        self.free = deque(range(count + 1))
+        self._memory, self._workers = _begun(make, max(1, self._slot_bytes * len(self.free)), count)
+        self._idle: SimpleQueue[_Worker[T]] = SimpleQueue()
+        for worker in self._workers:
+            self._idle.put(worker)
+        self._threads = ThreadPoolExecutor(count)  # each waits for the answer of one process
+
+    def __enter__(self) -> _Pool[T]:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._threads.shutdown(wait=False, cancel_futures=True)
+        for worker in self._workers:
             worker.end()
-        pool.shutdown()
+        self._threads.shutdown()
+
+    def begin(self, slot: int, span: tuple[int, int]) -> Future[T]:
+        """Have a chunk made in a slot."""
+        return self._threads.submit(self._made, slot, *span)
+
+    def _made(self, slot: int, first_n: int, last_n: int) -> T:
+        worker = self._idle.get()
+        try:
+            return worker.ask(slot * self._slot_bytes, first_n, last_n)
+        finally:
+            self._idle.put(worker)
+
+    def data(self, slot: int, length_n: int) -> NDArray[np.uint8]:
+        """What lies in a slot."""
+        at = slot * self._slot_bytes
+        return self._memory[at : at + length_n * self._make.bytes_per_n]
 
 
 def _begun(make: Maker[T], size: int, count: int) -> tuple[NDArray[np.uint8], list[_Worker[T]]]:
@@ -125,7 +146,7 @@ def _shared(size: int) -> tuple[int, mmap.mmap]:
 
 
 class _Worker(Generic[T]):
-    """A process that makes stretches. It ends when nothing can be told to it any more."""
+    """A process that makes chunks. It ends when nothing can be told to it any more."""
 
     def __init__(self, file: int) -> None:
         self._line, its_end = multiprocessing.Pipe()
@@ -142,15 +163,15 @@ class _Worker(Generic[T]):
             raise Ended(ENDED) from None
 
     def ask(self, at: int, first_n: int, last_n: int) -> T:
-        """Have a stretch laid at byte `at` of the shared memory; waits for it."""
+        """Have a chunk laid at byte `at` of the shared memory; waits for it."""
         try:
             self._line.send((at, first_n, last_n))
-            told, error = self._line.recv()
+            answer, error = self._line.recv()
         except (EOFError, OSError):
             raise Ended(ENDED) from None
         if error is not None:
             raise error
-        return told  # type: ignore[no-any-return]
+        return answer
 
     def end(self) -> None:
         """End it, whatever it is doing."""
@@ -161,8 +182,8 @@ class _Worker(Generic[T]):
 def blocks(render: Render, *, workers: int | None = None) -> Iterator[np.ndarray]:
     """A render in blocks of at most one second, the same bits as `Renderer.blocks` gives."""
     start_n, stop_n = render.start_n, render.stop_n
-    edges = [start_n, *range((start_n // STRETCH_N + 1) * STRETCH_N, stop_n, STRETCH_N), stop_n]
-    for made in stretches(Floats(render), list(pairwise(edges)), workers=workers):
+    edges = [start_n, *range((start_n // CHUNK_N + 1) * CHUNK_N, stop_n, CHUNK_N), stop_n]
+    for made in chunks(Floats(render), list(pairwise(edges)), workers=workers):
         rows, first_n = made.data.view(np.float32).reshape(-1, CHANNELS), made.start_n
         for at in range(first_n // BLOCK_N * BLOCK_N, made.stop_n, BLOCK_N):
             yield rows[max(at - first_n, 0) : at + BLOCK_N - first_n].copy()

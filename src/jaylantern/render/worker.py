@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from jaylantern.core.mixing.metering import Part, ProgrammeMeter
 from jaylantern.core.mixing.mix import BLOCK_N, CHANNELS, LIMITED, Programme, Reader, Renderer, Variant
-from jaylantern.core.mixing.mix_metering import Stretch, measure_stretch
+from jaylantern.core.mixing.mix_metering import RangeMeasure, measure_range
 from jaylantern.core.signal.arrays import rechunked
 from jaylantern.media.sound import mapped
 from jaylantern.media.wav import SAMPLE_BYTES, Sample, pack
@@ -76,7 +76,7 @@ class Floats:
 
 @dataclass(frozen=True)
 class Laid:
-    """Lays stretches of a render into a WAV file whose samples begin at byte `at`; tells how many were held at full
+    """Lays ranges of a render into a WAV file whose samples begin at byte `at`; tells how many were held at full
     scale, and what they measure."""
 
     render: Render
@@ -99,25 +99,25 @@ class Laid:
                 over_n += held_n
                 if meter is not None:
                     meter.add(block)
-        return over_n, meter and meter.part(last=stop_n == asked.stop_n)
+        return over_n, None if meter is None else meter.part(last=stop_n == asked.stop_n)
 
 
 @dataclass(frozen=True)
 class Measured:
-    """Renders stretches of a mix and measures them; here if it is given nothing to lay samples into."""
+    """Renders ranges of a mix and measures them; here if it is given nothing to lay samples into."""
 
     prog: Programme
     read: Reader
     bytes_per_n = 0  # the samples are not wanted
 
-    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8] | None = None) -> Stretch:
+    def __call__(self, start_n: int, stop_n: int, out: NDArray[np.uint8] | None = None) -> RangeMeasure:
         read = self.read if out is None else mapped(self.read)
         renderer = Renderer(self.prog, read, Variant.DUCKED, keep_apart=True)
-        return measure_stretch(renderer, start_n, stop_n, last=stop_n == self.prog.length_n)
+        return measure_range(renderer, start_n, stop_n, last=stop_n == self.prog.length_n)
 
 
 def work(file: int, line: int) -> None:
-    """What such a process does: it is told how to make, then one stretch after another."""
+    """What such a process does: it is told how to make, then one range after another."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # it ends with the one that tells it
     keep_freed_memory()
     asked = Connection(line)

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import fields
 from typing import Any
 
-from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.lane import Lane
-from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.described import row
 from jaylantern.core.timeline.project import Project
-from jaylantern.store import pins, rows
+from jaylantern.store import rows
 from jaylantern.store.rows import Op
 
 Row = dict[str, Any]
+PINS = {"speech_pin": "speech_pins", "dip_pin": "dip_pins", "point_pin": "point_pins"}  # field of the project by table
 
 
 def difference(before: Project, after: Project) -> list[Op]:
@@ -23,7 +22,7 @@ def difference(before: Project, after: Project) -> list[Op]:
     """
     old_lanes, new_lanes = _lanes(before), _lanes(after)
     old_clips, new_clips = _clips(before, other=after), _clips(after, other=before)
-    old_marks, new_marks = _markers(before), _markers(after)
+    old_marks, new_marks = _of_project(before, before.markers), _of_project(after, after.markers)
     return [
         *_project(before, after),
         *_settings(before, after),
@@ -38,101 +37,65 @@ def difference(before: Project, after: Project) -> list[Op]:
         *_changed("marker", old_marks, new_marks),
         *_added("marker", old_marks, new_marks),
         *_pins(before, after),
-        *_keyed("perch", ("project_id", "name"), pins.perch_rows(before), pins.perch_rows(after)),
-        *_keyed("pair", ("project_id", "upper", "lower"), pins.pair_rows(before), pins.pair_rows(after)),
+        *_keyed("perch", _perches(before), _perches(after)),
+        *_keyed("pair", _pairs(before), _pairs(after)),
     ]
 
 
 def _pins(before: Project, after: Project) -> list[Op]:
     """Where a project has no other pins, nothing is compared."""
-    fields_ = ("speech_pins", "dip_pins", "point_pins")
-    if all(getattr(before, name) is getattr(after, name) for name in fields_):
-        return []
-    old, new = pins.pin_rows(before), pins.pin_rows(after)
     ops = []
-    for table in old:
-        ops += _dropped(table, old[table], new[table])
-        ops += _changed(table, old[table], new[table])
-        ops += _added(table, old[table], new[table])
+    for table, name in PINS.items():
+        if getattr(before, name) is not getattr(after, name):
+            old, new = (_of_project(project, getattr(project, name)) for project in (before, after))
+            ops += [*_dropped(table, old, new), *_changed(table, old, new), *_added(table, old, new)]
     return ops
 
 
-def _keyed(table: str, key: tuple[str, ...], old: Mapping[Any, Row], new: Mapping[Any, Row]) -> list[Op]:
+def _perches(project: Project) -> dict[str, Row]:
+    return {
+        str(name): {"project_id": project.id, "name": str(name), "position": float(i)}
+        for i, name in enumerate(project.perches)
+    }
+
+
+def _pairs(project: Project) -> dict[tuple[str, str], Row]:
+    return {(pair.upper, pair.lower): {**row(pair), "project_id": project.id} for pair in project.pairs}
+
+
+def _keyed(table: str, old: Mapping[Any, Row], new: Mapping[Any, Row]) -> list[Op]:
     """As for rows with a number, for those known by other columns."""
-    ops = [rows.drop(table, {name: row[name] for name in key}) for found, row in old.items() if found not in new]
-    for found, row in new.items():
+    key = rows.KEYS[table]
+    ops = [rows.drop(table, {name: each[name] for name in key}) for found, each in old.items() if found not in new]
+    for found, each in new.items():
         was = old.get(found)
         if was is None:
-            ops.append(rows.add(table, **row))
-        elif row != was:
-            changed = {name: value for name, value in row.items() if name not in key}
-            ops.append(rows.put(table, {name: row[name] for name in key}, **changed))
+            ops.append(rows.add(table, **each))
+        elif each != was:
+            changed = {name: value for name, value in each.items() if name not in key}
+            ops.append(rows.put(table, {name: each[name] for name in key}, **changed))
     return ops
 
 
 def _lanes(project: Project) -> dict[int, Row]:
-    return {lane.id: _lane(project, lane, i) for i, lane in enumerate(project.lanes)}
-
-
-def _lane(project: Project, lane: Lane, position: int) -> Row:
     return {
-        "id": lane.id,
-        "project_id": project.id,
-        "position": float(position),
-        "name": lane.name,
-        "kind": lane.kind,
-        "tag": lane.tag,
-        "gain_db": lane.gain_db,
-        "muted": int(lane.muted),
-        "soloed": int(lane.soloed),
-        "bystander": int(lane.bystander),
-        "trigger": lane.trigger,
-        "level_db": lane.level_db,
-        "frozen": int(lane.frozen),
+        lane.id: {**row(lane), "project_id": project.id, "position": float(i)} for i, lane in enumerate(project.lanes)
     }
 
 
 def _clips(project: Project, *, other: Project) -> dict[int, Row]:
     """Rows of the clips that are not the very same on the same lane in the other state."""
     same = {(lane.id, clip.id, id(clip)) for lane, clip in other.placed()}
-    return {c.id: _clip(lane, c) for lane, c in project.placed() if (lane.id, c.id, id(c)) not in same}
+    return {c.id: {**row(c), "lane_id": lane.id} for lane, c in project.placed() if (lane.id, c.id, id(c)) not in same}
 
 
-def _clip(lane: Lane, clip: Clip) -> Row:
-    return {
-        "id": clip.id,
-        "lane_id": lane.id,
-        "media_id": clip.media.id,
-        "name": clip.name,
-        "start_n": clip.start_n,
-        "offset_n": clip.offset_n,
-        "length_n": clip.length_n,
-        "tag": clip.tag,
-        "gain_db": clip.gain_db,
-        "muted": int(clip.muted),
-        "link": clip.link,
-        "channels": clip.channels,
-        "fade_in_n": clip.fade_in.length_n,
-        "fade_in_shape": clip.fade_in.shape,
-        "fade_out_n": clip.fade_out.length_n,
-        "fade_out_shape": clip.fade_out.shape,
-        "bystander": int(clip.bystander),
-        "trigger": clip.trigger,
-        "level_db": clip.level_db,
-        "root": clip.root,
-    }
-
-
-def _markers(project: Project) -> dict[int, Row]:
-    return {mark.id: _marker(project, mark) for mark in project.markers}
-
-
-def _marker(project: Project, marker: Marker) -> Row:
-    return {"id": marker.id, "project_id": project.id, "time_n": marker.time_n, "name": marker.name}
+def _of_project(project: Project, things: Iterable[Any]) -> dict[int, Row]:
+    """Rows of what belongs to the project itself, by number."""
+    return {each.id: {**row(each), "project_id": project.id} for each in things}
 
 
 def _added(table: str, old: Mapping[int, Row], new: Mapping[int, Row]) -> list[Op]:
-    return [rows.add(table, **row) for number, row in new.items() if number not in old]
+    return [rows.add(table, **each) for number, each in new.items() if number not in old]
 
 
 def _dropped(table: str, old: Mapping[int, Row], new: Mapping[int, Row]) -> list[Op]:
@@ -141,9 +104,9 @@ def _dropped(table: str, old: Mapping[int, Row], new: Mapping[int, Row]) -> list
 
 def _changed(table: str, old: Mapping[int, Row], new: Mapping[int, Row]) -> list[Op]:
     ops = []
-    for number, row in new.items():
-        was = old.get(number, row)
-        values = {name: value for name, value in row.items() if value != was[name] and name != "position"}
+    for number, each in new.items():
+        was = old.get(number, each)
+        values = {name: value for name, value in each.items() if value != was[name] and name != "position"}
         if values:
             ops.append(rows.put(table, {"id": number}, **values))
     return ops

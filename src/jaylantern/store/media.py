@@ -6,25 +6,18 @@ import hashlib
 import sqlite3
 from dataclasses import dataclass
 
-from jaylantern.core.timeline.imported import Wanted
+from jaylantern.core.timeline.described import columns_of, of_row
+from jaylantern.core.timeline.imported import MissingMedia
 from jaylantern.core.timeline.media import Media
 from jaylantern.errors import NotFound
 from jaylantern.store.connection import next_id, now
 
-COLUMNS = "id, sha256, name, length_n, has_sound, has_picture, missing"
+COLUMNS = ", ".join(columns_of(Media))
 
 
 def media_from(row: sqlite3.Row) -> Media:
     """Core's Media from a row with the columns of this file."""
-    return Media(
-        row["id"],
-        row["sha256"],
-        row["name"],
-        row["length_n"],
-        bool(row["has_sound"]),
-        bool(row["has_picture"]),
-        bool(row["missing"]),
-    )
+    return of_row(Media, row)
 
 
 def find(connection: sqlite3.Connection, sha256: str) -> Media | None:
@@ -61,7 +54,7 @@ def insert(
     return media
 
 
-def insert_missing(connection: sqlite3.Connection, number: int, wanted: Wanted, *, length_n: int) -> None:
+def insert_missing(connection: sqlite3.Connection, number: int, wanted: MissingMedia, *, length_n: int) -> None:
     """Record a stand-in for a file that is not here, under a number given out before."""
     nothing = hashlib.sha256(f"missing {number}".encode()).hexdigest()
     connection.execute(
@@ -71,7 +64,7 @@ def insert_missing(connection: sqlite3.Connection, number: int, wanted: Wanted, 
     )
 
 
-def wanted_in(connection: sqlite3.Connection, project_id: int) -> dict[int, Wanted]:
+def wanted_in(connection: sqlite3.Connection, project_id: int) -> dict[int, MissingMedia]:
     """What is missing of a project's clips, by number of its stand-in, in the order of the timeline."""
     found = connection.execute(
         "SELECT m.id, m.name, m.wanted_sha256, m.wanted_url, min(c.start_n) AS first_n FROM clip c"
@@ -79,7 +72,7 @@ def wanted_in(connection: sqlite3.Connection, project_id: int) -> dict[int, Want
         " WHERE l.project_id = ? AND m.missing = 1 GROUP BY m.id ORDER BY first_n, m.id",
         (project_id,),
     )
-    return {row["id"]: Wanted(row["name"], row["wanted_sha256"], row["wanted_url"]) for row in found}
+    return {row["id"]: MissingMedia(row["name"], row["wanted_sha256"], row["wanted_url"]) for row in found}
 
 
 def called_like(connection: sqlite3.Connection, name: str) -> list[Media]:
@@ -121,7 +114,7 @@ class Brought:
 def of_project(connection: sqlite3.Connection, project_id: int) -> list[Brought]:
     """The media of a project in the order they were brought in."""
     found = connection.execute(
-        "SELECT m.id, m.sha256, m.name, m.length_n, m.has_sound, m.has_picture, m.missing, p.name AS called,"
+        f"SELECT {', '.join(f'm.{name}' for name in columns_of(Media))}, p.name AS called,"
         " p.is_take, p.added_at FROM project_media p JOIN media m ON m.id = p.media_id WHERE p.project_id = ?"
         " ORDER BY p.added_at, m.id",
         (project_id,),

@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import sqlite3
-import threading
 from dataclasses import dataclass
+from typing import Any
 
-from jaylantern.core.timeline.clip import Channels, Clip, Trigger
-from jaylantern.core.timeline.fades import Fade, Shape
-from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.described import columns_of, of_row
+from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
-from jaylantern.core.timeline.perch import USUAL_PERCHES
+from jaylantern.core.timeline.perch import Pair
+from jaylantern.core.timeline.pin import DipPin, PointPin, SpeechPin
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import NAMED, Settings
-from jaylantern.core.timeline.tag import Tag
+from jaylantern.core.timeline.tag import USUAL_PERCHES
 from jaylantern.errors import InvalidValue, NotFound, Refused
-from jaylantern.store import pins
+from jaylantern.store import rows
 from jaylantern.store.connection import atomic, next_id, now
+from jaylantern.support.bounded_cache import BoundedCache
 
 
 @dataclass(frozen=True)
@@ -29,10 +31,16 @@ class Card:
     updated_at: str
 
 
+OF_PROJECT: dict[str, tuple[str, type[Any], str]] = {  # fields of a project: their table, what is in it, in which order
+    "markers": ("marker", Marker, "time_n, id"),
+    "pairs": ("pair", Pair, "upper, lower"),
+    "speech_pins": ("speech_pin", SpeechPin, "id"),
+    "dip_pins": ("dip_pin", DipPin, "id"),
+    "point_pins": ("point_pin", PointPin, "id"),
+}
 MOST_KEPT = 16
 SET_DEFAULT = "INSERT OR IGNORE INTO setting (project_id, name, value) VALUES (?, ?, ?)"
-_kept: dict[tuple[str, int, int], Project] = {}
-_keeping = threading.Lock()
+_kept = BoundedCache(MOST_KEPT)
 
 
 def clean_name(name: str) -> str:
@@ -117,7 +125,7 @@ def load(connection: sqlite3.Connection, project_id: int) -> Project:
 
     Projects loaded or kept lately are remembered by revision: the same revision is the same project.
     """
-    known = _kept.get(_key(connection, project_id, revision(connection, project_id)))
+    known: Project | None = _kept.held(_key(connection, project_id, revision(connection, project_id)))
     if known is not None:
         return known
     if connection.in_transaction:
@@ -133,10 +141,7 @@ def load(connection: sqlite3.Connection, project_id: int) -> Project:
 
 def keep(connection: sqlite3.Connection, project: Project) -> None:
     """Remember a project whose revision is committed."""
-    with _keeping:
-        _kept[_key(connection, project.id, project.revision)] = project
-        while len(_kept) > MOST_KEPT:
-            del _kept[next(iter(_kept))]
+    _kept.keep(_key(connection, project.id, project.revision), project)
 
 
 def _key(connection: sqlite3.Connection, project_id: int, at_revision: int) -> tuple[str, int, int]:
@@ -151,59 +156,43 @@ def read(connection: sqlite3.Connection, project_id: int) -> Project:
     ).fetchone()
     if row is None:
         card(connection, project_id)
-    settings = connection.execute("SELECT name, value FROM setting WHERE project_id = ?", (project_id,))
-    known = {each["name"]: each["value"] for each in settings if each["name"] in NAMED}
+    found = connection.execute("SELECT name, value FROM setting WHERE project_id = ?", (project_id,))
+    settings = Settings().changed({each["name"]: each["value"] for each in found if each["name"] in NAMED})
     clips = _clips(connection, project_id)
-    lanes = connection.execute(
-        "SELECT id, name, kind, tag, gain_db, muted, soloed, bystander, trigger, level_db, frozen FROM lane"
-        " WHERE project_id = ? ORDER BY position, id",
-        (project_id,),
+    lanes = tuple(
+        of_row(Lane, each, given={"clips": tuple(clips.get(each["id"], ()))})
+        for each in _rows(connection, "lane", project_id, order="position, id")
     )
+    own = {
+        name: tuple(of_row(kind, each) for each in _rows(connection, table, project_id, order=order))
+        for name, (table, kind, order) in OF_PROJECT.items()
+    }
+    perches = tuple(each["name"] for each in _rows(connection, "perch", project_id, order="position, name"))
     return Project(
         row["id"],
         row["name"],
         row["revision"],
-        tuple(
-            Lane(
-                each["id"],
-                each["name"],
-                LaneKind(each["kind"]),
-                Tag(each["tag"]),
-                each["gain_db"],
-                bool(each["muted"]),
-                bool(each["soloed"]),
-                bool(each["bystander"]),
-                tuple(clips.get(each["id"], ())),
-                Trigger(each["trigger"]),
-                each["level_db"],
-                bool(each["frozen"]),
-            )
-            for each in lanes
-        ),
-        Settings().changed(known),
-        _markers(connection, project_id),
-        row["in_n"],
-        row["out_n"],
-        **pins.read(connection, project_id),
+        lanes,
+        settings,
+        in_n=row["in_n"],
+        out_n=row["out_n"],
+        perches=perches,
+        **own,
     )
 
 
-def _markers(connection: sqlite3.Connection, project_id: int) -> tuple[Marker, ...]:
-    found = connection.execute(
-        "SELECT id, time_n, name FROM marker WHERE project_id = ? ORDER BY time_n, id", (project_id,)
-    )
-    return tuple(Marker(**row) for row in found)
+def _rows(connection: sqlite3.Connection, table: str, project_id: int, *, order: str) -> list[sqlite3.Row]:
+    """The rows of a table that belong to a project."""
+    sql = f"SELECT {', '.join(rows.COLUMNS[table])} FROM {table} WHERE project_id = ? ORDER BY {order}"
+    return connection.execute(sql, (project_id,)).fetchall()
 
 
 def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Clip]]:
     """Clips by lane number, in order of time."""
+    ours = ", ".join(f"c.{name}" for name in rows.COLUMNS["clip"])
+    theirs = ", ".join(f"m.{name} AS media__{name}" for name in columns_of(Media))
     found = connection.execute(
-        "SELECT c.id, c.lane_id, c.name, c.start_n, c.offset_n, c.length_n, c.tag, c.gain_db, c.muted, c.link,"
-        " c.channels, c.fade_in_n, c.fade_in_shape, c.fade_out_n, c.fade_out_shape, c.bystander,"
-        " c.trigger, c.level_db, c.root,"
-        " m.id AS media_id, m.sha256, m.name AS media_name, m.length_n AS media_n, m.has_sound, m.has_picture,"
-        " m.missing"
-        " FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
+        f"SELECT {ours}, {theirs} FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
         " WHERE l.project_id = ? ORDER BY c.start_n, c.id",
         (project_id,),
     )
@@ -212,34 +201,6 @@ def _clips(connection: sqlite3.Connection, project_id: int) -> dict[int, list[Cl
     for row in found:
         number = row["media_id"]
         if number not in known:
-            known[number] = Media(
-                number,
-                row["sha256"],
-                row["media_name"],
-                row["media_n"],
-                bool(row["has_sound"]),
-                bool(row["has_picture"]),
-                bool(row["missing"]),
-            )
-        clips.setdefault(row["lane_id"], []).append(
-            Clip(
-                row["id"],
-                row["name"],
-                known[number],
-                row["start_n"],
-                row["offset_n"],
-                row["length_n"],
-                Tag(row["tag"]) if row["tag"] else None,
-                row["gain_db"],
-                bool(row["muted"]),
-                row["link"],
-                Channels(row["channels"]),
-                Fade(row["fade_in_n"], Shape(row["fade_in_shape"])),
-                Fade(row["fade_out_n"], Shape(row["fade_out_shape"])),
-                bool(row["bystander"]),
-                Trigger(row["trigger"]) if row["trigger"] else None,
-                row["level_db"],
-                row["root"],
-            )
-        )
+            known[number] = of_row(Media, {name: row[f"media__{name}"] for name in columns_of(Media)})
+        clips.setdefault(row["lane_id"], []).append(of_row(Clip, row, given={"media": known[number]}))
     return clips

@@ -10,28 +10,28 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.described import columns_of
+from jaylantern.core.timeline.lane import Lane
+from jaylantern.core.timeline.marker import Marker
+from jaylantern.core.timeline.perch import Pair
+from jaylantern.core.timeline.pin import DipPin, PointPin, SpeechPin
 from jaylantern.errors import NotFound
 
 Op = dict[str, Any]
+OF_PROJECT = ("project_id",)
 COLUMNS = {
-    "lane": (
-        "id", "project_id", "position", "name", "kind", "tag", "gain_db", "muted", "soloed", "bystander", "trigger",
-        "level_db", "frozen",
-    ),
-    "clip": (
-        "id", "lane_id", "media_id", "name", "start_n", "offset_n", "length_n", "tag", "gain_db", "muted", "link",
-        "channels", "fade_in_n", "fade_in_shape", "fade_out_n", "fade_out_shape", "bystander", "trigger", "level_db",
-        "root",
-    ),
-    "marker": ("id", "project_id", "time_n", "name"),
-    "setting": ("project_id", "name", "value"),
+    "lane": (*columns_of(Lane), *OF_PROJECT, "position"),
+    "clip": (*columns_of(Clip), "lane_id"),
+    "marker": (*columns_of(Marker), *OF_PROJECT),
+    "setting": (*OF_PROJECT, "name", "value"),
     "project": ("id", "name", "in_n", "out_n"),
-    "perch": ("project_id", "name", "position"),
-    "pair": ("project_id", "upper", "lower", "own"),
-    "speech_pin": ("id", "project_id", "media_id", "heard", "start_n", "stop_n"),
-    "dip_pin": ("id", "project_id", "media_id", "start_n", "stop_n", "own"),
-    "point_pin": ("id", "project_id", "root", "at_n", "gain_db", "instead_n", "dipped"),
-}  # fmt: skip
+    "perch": (*OF_PROJECT, "name", "position"),
+    "pair": (*columns_of(Pair), *OF_PROJECT),
+    "speech_pin": (*columns_of(SpeechPin), *OF_PROJECT),
+    "dip_pin": (*columns_of(DipPin), *OF_PROJECT),
+    "point_pin": (*columns_of(PointPin), *OF_PROJECT),
+}
 KEYS = dict.fromkeys(COLUMNS, ("id",)) | {
     "setting": ("project_id", "name"),
     "perch": ("project_id", "name"),

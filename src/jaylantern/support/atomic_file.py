@@ -3,22 +3,36 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import TypeVar
+from typing import TextIO, TypeVar
 
 T = TypeVar("T")
 
 
-def whole(path: Path, write: Callable[[Path], T], *, sync: bool = False) -> T:
-    """Have a file written, and answer what writing it answers; with `sync` it is on the disk before it has its name."""
+@contextmanager
+def unfinished(path: Path, *, sync: bool = False) -> Iterator[Path]:
+    """The name to write a file under. It gets its own name when the block ends well, and is gone when it does not; with
+    `sync` it is on the disk before it has its name."""
     part = path.with_name("part-" + path.name)
     try:
-        found = write(part)
+        yield part
         if sync:
             with part.open("rb") as file:
                 os.fsync(file.fileno())
         part.replace(path)
-        return found
     finally:
         part.unlink(missing_ok=True)
+
+
+def whole(path: Path, write: Callable[[Path], T], *, sync: bool = False) -> T:
+    """Have a file written, and answer what writing it answers."""
+    with unfinished(path, sync=sync) as part:
+        return write(part)
+
+
+def whole_text(path: Path, write: Callable[[TextIO], None]) -> None:
+    """Write a text file by what is given to write into it."""
+    with unfinished(path) as part, part.open("w", encoding="utf-8", newline="") as out:
+        write(out)

@@ -1,4 +1,4 @@
-"""The pages: one blueprint per noun; a view fetches, checks, calls the store or the workbench, answers."""
+"""The pages: one blueprint per noun; a view fetches, checks, calls the store or the workspace, answers."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ import orjson
 from flask import Flask, Response
 from flask.json.provider import DefaultJSONProvider
 from flask_wtf.csrf import CSRFProtect
+from jinja2 import StrictUndefined
 
 from jaylantern.core.signal import timebase
 from jaylantern.jobs.queue import Queue
@@ -28,12 +29,11 @@ from jaylantern.web import (
     project,
     reports,
     safety,
-    shaping,
     shelf,
     tagging,
     takes,
 )
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 STATIC = Path(__file__).parent / "static"
 JSON_OPTIONS = orjson.OPT_NON_STR_KEYS | orjson.OPT_SERIALIZE_NUMPY
@@ -48,8 +48,7 @@ class Json(DefaultJSONProvider):
 
     def response(self, *args: Any, **kwargs: Any) -> Response:
         """A value as an answer."""
-        body = self._bytes(self._prepare_response_obj(args, kwargs))
-        return self._app.response_class(body, mimetype=self.mimetype)
+        return Response(self._bytes(self._prepare_response_obj(args, kwargs)), mimetype=self.mimetype)
 
     def _bytes(self, obj: Any) -> bytes:
         try:
@@ -72,11 +71,11 @@ def _moment(stamp: str, form: str = "%Y-%m-%d %H:%M") -> str:
     return datetime.fromisoformat(stamp).astimezone().strftime(form)
 
 
-def create_app(bench: Workbench) -> Flask:
+def create_app(workspace: Workspace) -> Flask:
     """The application over one data folder, which must have been prepared."""
     app = Flask(__name__, static_url_path=f"/static/{_fingerprint()}")
     app.config.update(
-        SECRET_KEY=bench.secret(),
+        SECRET_KEY=workspace.folder.secret(),
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,  # a page stays open all day
@@ -84,7 +83,7 @@ def create_app(bench: Workbench) -> Flask:
         SEND_FILE_MAX_AGE_DEFAULT=365 * 24 * 3600,  # what lies under the name of its content never changes
     )
     app.json = Json(app)
-    app.extensions["bench"], app.extensions["queue"] = bench, Queue(bench)
+    app.extensions["workspace"], app.extensions["queue"] = workspace, Queue(workspace)
     safety.guard(app)
     CSRFProtect(app)
     connection.install(app)
@@ -100,12 +99,12 @@ def create_app(bench: Workbench) -> Flask:
         tagging,
         jobs,
         exports,
-        shaping,
         presets,
         levels,
         reports,
     ):
         app.register_blueprint(module.blueprint)
+    app.jinja_env.undefined = StrictUndefined  # what a template speaks of is there, or it is a fault
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters["clock"] = timebase.clock
     app.jinja_env.globals["modules"] = sorted(path.name for path in (STATIC / "js").glob("*.js"))

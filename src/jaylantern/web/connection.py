@@ -7,12 +7,12 @@ import sqlite3
 from flask import Flask, current_app, g
 
 from jaylantern.jobs.queue import Queue
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 
-def bench() -> Workbench:
+def workspace() -> Workspace:
     """The data folder at work."""
-    return current_app.extensions["bench"]
+    return current_app.extensions["workspace"]
 
 
 def queue() -> Queue:
@@ -23,7 +23,7 @@ def queue() -> Queue:
 def db() -> sqlite3.Connection:
     """This request's connection, opened on first use."""
     if "db" not in g:
-        g.db = bench().connect()
+        g.db = workspace().folder.connect()
     return g.db
 
 

@@ -6,7 +6,7 @@ import sqlite3
 
 from flask import Flask, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 
 from jaylantern.errors import InvalidValue, JayError, NotFound, Refused, Stale
 from jaylantern.store.connection import disk_trouble
@@ -36,6 +36,11 @@ def install(app: Flask) -> None:
             raise error
         app.logger.exception("database")
         return _answer(f"The data folder can't be used: {words}. What was kept before is safe.", 507)
+
+    @app.errorhandler(SecurityError)
+    def _host(error: SecurityError) -> ResponseReturnValue:
+        # plain words: for a host that is not ours no address of a page can be made
+        return "This address is not one Jay Lantern answers to.", 400, {"Content-Type": "text/plain; charset=utf-8"}
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> ResponseReturnValue:

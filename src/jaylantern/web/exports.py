@@ -10,40 +10,26 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.core.edit.ending import consequence
 from jaylantern.errors import NotFound
-from jaylantern.export.data import DATA
-from jaylantern.export.making import SOUNDS, wish_of
+from jaylantern.export import sound
+from jaylantern.export.making import FORMS, asked
+from jaylantern.export.request import Extent
 from jaylantern.store import jobs, projects
-from jaylantern.web.connection import bench, db, queue
+from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import body
 
 blueprint = Blueprint("exports", __name__)
-TITLES = {"mix": "Mix", "music": "Ducked music", "stems": "Stems", "film": "Film with its new sound", **DATA}
 
 
 @blueprint.post("/projects/<int:project_id>/exports")
 def ask(project_id: int) -> ResponseReturnValue:
     """Have files made of the project as it is now."""
     projects.card(db(), project_id)
-    wish = wish_of({**body(), "asked_at": datetime.now().isoformat(timespec="seconds")})
-    detail = f", {wish.form.label}, {wish.rate / 1000:g} kHz" if wish.what in SOUNDS else ""
-    part = {"in-out": ", in to out", "chosen": ", chosen clips"}.get(wish.stretch, "") if wish.what in SOUNDS else ""
-    payload = {
-        "what": wish.what,
-        "form": wish.form.name,
-        "rate": wish.rate,
-        "stretch": wish.stretch,
-        "clip_ids": sorted(wish.clip_ids),
-        "pattern": wish.pattern,
-        "asked_at": wish.asked_at,
-        "track": wish.track.name,
-        "quality": wish.quality,
-        "keep": wish.keep,
-        "ending": wish.ending,
-        "fade_s": wish.fade_s,
-        "fps": str(wish.fps) if wish.fps else None,
-    }
-    title = TITLES[wish.what] + detail + part
-    job_id = jobs.create(db(), project_id, kind="export", title=title, payload=payload)
+    wanted = asked({**body(), "asked_at": datetime.now().isoformat(timespec="seconds")})
+    title = FORMS[wanted.what].label
+    if wanted.what in sound.FORMS:
+        extent = {Extent.IN_OUT: ", in to out", Extent.CHOSEN: ", chosen clips"}.get(wanted.range, "")
+        title += f", {wanted.form.label}, {wanted.rate / 1000:g} kHz{extent}"
+    job_id = jobs.create(db(), project_id, kind="export", title=title, payload=wanted.plain)
     queue().wake(job_id)
     return jsonify(job=job_id)
 
@@ -52,14 +38,14 @@ def ask(project_id: int) -> ResponseReturnValue:
 def film_ends(project_id: int) -> ResponseReturnValue:
     """What becomes of picture and sound where the film ends as chosen, in words, before anything is made."""
     values = {name: request.args[name] for name in ("ending", "fade_s") if request.args.get(name)}
-    wish = wish_of({**values, "what": "film"})
-    words = consequence(projects.load(db(), project_id), wish.ending, wish.fade_s)
+    wanted = asked({**values, "what": "film"})
+    words = consequence(projects.load(db(), project_id), wanted.ending, wanted.fade_s)
     return render_template("project/_film_ends.html", words=words)
 
 
 def files(job: jobs.Job) -> list[Path]:
     """The finished files of a job, by name."""
-    folder = bench().export_folder(job.id)
+    folder = workspace().folder.exports(job.id)
     return sorted(folder.iterdir()) if job.state == "done" and folder.is_dir() else []
 
 

@@ -1,11 +1,13 @@
-"""Values from outside, checked: JSON bodies and numbers in addresses."""
+"""Values from outside that belong to no command: JSON bodies and numbers in addresses, checked by their kind."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from flask import request
 
+from jaylantern.core.timeline.kinds import Kind
 from jaylantern.errors import InvalidValue
 
 
@@ -23,17 +25,14 @@ def seen_revision() -> object:
     return sent.get("seen") if isinstance(sent, dict) else None
 
 
-def whole(values: dict[str, Any], name: str, *, low: int, high: int) -> int:
-    """A whole number within limits. Raises InvalidValue."""
-    value = values.get(name)
-    if isinstance(value, bool) or not isinstance(value, int) or not low <= value <= high:
-        raise InvalidValue(f"{name} must be a whole number between {low} and {high}; {str(value)[:40]!r} is not.")
-    return value
+def value(values: Mapping[str, Any], name: str, kind: Kind) -> Any:
+    """A value that must be there. Raises InvalidValue."""
+    return kind.checked(values.get(name), name)
 
 
-def argument(name: str, *, low: int, high: int) -> int:
+def argument(name: str, kind: Kind) -> Any:
     """A whole number in the address. Raises InvalidValue."""
     text = request.args.get(name, "")
     digits = text.lstrip("-")
-    return whole({name: int(text) if digits.isascii() and digits.isdigit() and len(digits) < 20 else text},
-                 name, low=low, high=high)  # fmt: skip
+    number = int(text) if digits.isascii() and digits.isdigit() and len(digits) < 20 else text
+    return kind.checked(number, name)

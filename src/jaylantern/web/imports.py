@@ -8,15 +8,15 @@ from typing import Any
 from flask import Blueprint, current_app, jsonify, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.commands import LARGEST_N, params
 from jaylantern.core.edit.landing import Landing
+from jaylantern.core.timeline.kinds import ID, LARGEST_ID, TIME, Choice, Integer
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import InvalidValue, JayError, Refused
 from jaylantern.projectfile import opening
 from jaylantern.store import jobs, projects
 from jaylantern.store.connection import atomic
-from jaylantern.web.connection import bench, db, queue
-from jaylantern.web.fields import argument, body, whole
+from jaylantern.web.connection import db, queue, workspace
+from jaylantern.web.fields import argument, body, value
 
 blueprint = Blueprint("imports", __name__)
 LARGEST_FILE_BYTES = 64 * 1024**3
@@ -29,18 +29,20 @@ def announce(project_id: int) -> ResponseReturnValue:
     """Say what is coming: name, size and place; the answer names the token to send its parts under."""
     sent = body()
     name = _clean(sent.get("name"))
-    size = whole(sent, "size_bytes", low=0, high=1 << 60)
-    at_n = whole(sent, "at_n", low=0, high=LARGEST_N)
+    size = value(sent, "size_bytes", Integer(0, LARGEST_ID, "bytes"))
+    at_n = value(sent, "at_n", TIME)
     projects.card(db(), project_id)
     if not size:
         raise InvalidValue(f"{name} is empty (0 bytes). Export it again and bring in the new file.")
     limit = current_app.config.get("LARGEST_FILE_BYTES", LARGEST_FILE_BYTES)
     if size > limit:
         raise InvalidValue(f"{name} has {_said(size)}; files up to {_said(limit)} can be brought in.")
-    if size > bench().free_bytes():
-        raise Refused(f"{name} has {_said(size)}, but only {_said(bench().free_bytes())} are free in the data folder.")
+    if size > workspace().folder.free_bytes():
+        raise Refused(
+            f"{name} has {_said(size)}, but only {_said(workspace().folder.free_bytes())} are free in the data folder."
+        )
     token = jobs.create_upload(db(), project_id, name=name, size_bytes=size, at_n=at_n, more=_more(sent))
-    bench().incoming(token).touch()
+    workspace().folder.incoming(token).touch()
     return jsonify(token=token, part_bytes=PART_BYTES)
 
 
@@ -50,11 +52,11 @@ def _more(sent: dict[str, Any]) -> dict[str, Any]:
     more: dict[str, Any] = {}
     meant = sent.get("relink")
     if meant is not None:
-        more["relink"] = "any" if meant == "any" else whole(sent, "relink", low=1, high=1 << 60)
+        more["relink"] = "any" if meant == "any" else value(sent, "relink", ID)
     if sent.get("how") is not None:
-        more["how"] = str(params.one_of(Landing, sent["how"], "How a file lands"))
+        more["how"] = str(value(sent, "how", Choice(Landing)))
     if sent.get("lane_id") is not None:
-        more["lane_id"] = whole(sent, "lane_id", low=1, high=1 << 60)
+        more["lane_id"] = value(sent, "lane_id", ID)
     if sent.get("batch"):
         more |= {"batch": str(sent["batch"])[:60], "row": "one" if sent.get("row") == "one" else "own"}
     if sent.get("fps"):
@@ -79,15 +81,15 @@ def _said(size: int) -> str:
 def received(token: str) -> ResponseReturnValue:
     """How many bytes of an announced file have arrived."""
     upload = jobs.get_upload(db(), token)
-    return jsonify(received_bytes=bench().incoming(upload.token).stat().st_size)
+    return jsonify(received_bytes=workspace().folder.incoming(upload.token).stat().st_size)
 
 
 @blueprint.put("/imports/<token>")
 def part(token: str) -> ResponseReturnValue:
     """The next part, raw, beginning at `offset`. The last one makes the job; its number is in the answer."""
     upload = jobs.get_upload(db(), token)
-    offset = argument("offset", low=0, high=upload.size_bytes)
-    path = bench().incoming(upload.token)
+    offset = argument("offset", Integer(0, upload.size_bytes))
+    path = workspace().folder.incoming(upload.token)
     have = path.stat().st_size
     if offset != have:
         return jsonify(received_bytes=have), 409
@@ -107,7 +109,7 @@ def part(token: str) -> ResponseReturnValue:
 def _begin(upload: jobs.Upload) -> int:
     """Make the job of a file that is whole. A project that can't be read is refused at once."""
     if opening.is_project(upload.name):
-        path = bench().incoming(upload.token)
+        path = workspace().folder.incoming(upload.token)
         try:
             opening.read(path, upload.name)
         except JayError:
@@ -132,5 +134,5 @@ def stop(token: str) -> ResponseReturnValue:
     """Give up an announced file; nothing of it is kept."""
     upload = jobs.get_upload(db(), token)
     jobs.drop_upload(db(), upload.token)
-    bench().incoming(upload.token).unlink(missing_ok=True)
+    workspace().folder.incoming(upload.token).unlink(missing_ok=True)
     return "", 204

@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.errors import Refused
 from jaylantern.store import jobs, projects, takes
-from jaylantern.web.connection import bench, db
+from jaylantern.web.connection import db, workspace
 
 blueprint = Blueprint("jobs", __name__)
 
@@ -52,5 +52,5 @@ def dismiss(job_id: int) -> ResponseReturnValue:
     if jobs.get(db(), job_id).active:
         raise Refused("This is still being worked on. Stop it first.")
     jobs.dismiss(db(), job_id)
-    shutil.rmtree(bench().export_folder(job_id), ignore_errors=True)
+    shutil.rmtree(workspace().folder.exports(job_id), ignore_errors=True)
     return "", 204

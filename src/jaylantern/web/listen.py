@@ -7,14 +7,14 @@ import json
 import numpy as np
 from flask import Blueprint, Response
 
-from jaylantern.commands import LARGEST_N
-from jaylantern.core.ducking.sidechain import SILENT_DB
+from jaylantern.core.ducking.key_level import SILENT_DB
 from jaylantern.core.mixing.mix import BLOCK_N, Variant
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.kinds import TIME, Integer
 from jaylantern.errors import NotFound
-from jaylantern.pipeline import Decided
+from jaylantern.pipeline import DuckingResult
 from jaylantern.store import projects
-from jaylantern.web.connection import bench, db
+from jaylantern.web.connection import db, workspace
 from jaylantern.web.fields import argument
 
 blueprint = Blueprint("listen", __name__, url_prefix="/projects/<int:project_id>")
@@ -27,16 +27,16 @@ def window(project_id: int, variant: str) -> Response:
     of each lane."""
     if variant not in tuple(Variant):
         raise NotFound(f"There is no way to listen called {variant[:40]!r}.")
-    start_n = argument("start", low=0, high=LARGEST_N)
-    stop_n = argument("stop", low=start_n + 1, high=start_n + LONGEST_N)
+    start_n = argument("start", TIME)
+    stop_n = argument("stop", Integer(start_n + 1, start_n + LONGEST_N))
     project = projects.load(db(), project_id)
     samples, meters, lanes, keys = [], [], [], []
     for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
-        block = bench().block(project, Variant(variant), k)
+        block = workspace().rendered.block(project, Variant(variant), k)
         samples.append(block[max(start_n - k * BLOCK_N, 0) : stop_n - k * BLOCK_N])
-        meters.append(bench().meter(project, Variant(variant), k))
-        lanes.append(bench().lane_peaks(project, Variant(variant), k))
-        keys.append(_key(bench().decided(project), k))
+        meters.append(workspace().rendered.meter(project, Variant(variant), k))
+        lanes.append(workspace().rendered.lane_peaks(project, Variant(variant), k))
+        keys.append(_key(workspace().result(project), k))
     answer = Response(np.concatenate(samples).astype("<f4").tobytes(), mimetype="application/octet-stream")
     answer.headers["Cache-Control"] = "no-store"
     answer.headers["X-Revision"] = str(project.revision)
@@ -49,9 +49,9 @@ def window(project_id: int, variant: str) -> Response:
     return answer
 
 
-def _key(decided: Decided, k: int) -> list[float] | None:
+def _key(result: DuckingResult, k: int) -> list[float] | None:
     """Level of the compressor's key over each 50 ms of second k, dBFS; None where no compressor is at work."""
-    level = decided.key_level()
+    level = result.key_level()
     if level is None:
         return None
     second = np.full(1000, SILENT_DB, np.float32)

@@ -1,4 +1,4 @@
-"""The score: one JSON document of a project and all that follows from it, which the page draws."""
+"""The page document: one JSON document of a project and all that follows from it, which the page draws."""
 
 from __future__ import annotations
 
@@ -9,55 +9,58 @@ import numpy as np
 from flask import jsonify, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.commands.params import LARGEST_N
 from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey
+from jaylantern.core.ducking.dips import Dip
 from jaylantern.core.ducking.passages import Passage
-from jaylantern.core.ducking.plan import Dip, Plan
+from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.ducking.sidechain import law_of
 from jaylantern.core.signal.peaks import BASE_N
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.described import flat
+from jaylantern.core.timeline.kinds import TIME
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOBS, SHAPING, Mode, Settings
-from jaylantern.core.timeline.tag import Tag
 from jaylantern.store import edits
 from jaylantern.store import media as media_store
-from jaylantern.web.connection import bench, db
+from jaylantern.web.connection import db, workspace
 from jaylantern.web.fields import argument
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 FINE_N = 1200 * RATE  # a longer stretch in view is shown by outlines
 MIXED = "mixed"  # what a lane is called whose clips differ
 View = tuple[int, int] | None
 
 
-def scored(project_id: int, **more: Any) -> ResponseReturnValue:
-    """The score as an answer, with something more in it."""
-    return jsonify({**score(db(), bench(), project_id, in_view(), weighed="lean" not in request.args), **more})
+def answered(project_id: int, **more: Any) -> ResponseReturnValue:
+    """The document as an answer, with something more in it."""
+    return jsonify(
+        {**page_document(db(), workspace(), project_id, in_view(), weighed="lean" not in request.args), **more}
+    )
 
 
 def in_view() -> View:
     """The stretch of timeline the page has in view and would see every detail of; None where it looks at more."""
     if "from_n" not in request.args:
         return None
-    from_n, to_n = (argument(name, low=0, high=LARGEST_N) for name in ("from_n", "to_n"))
+    from_n, to_n = (argument(name, TIME) for name in ("from_n", "to_n"))
     return (from_n, to_n) if from_n < to_n <= from_n + FINE_N else None
 
 
-def score(
-    db: sqlite3.Connection, bench: Workbench, project_id: int, view: View = None, *, weighed: bool = True
+def page_document(
+    db: sqlite3.Connection, workspace: Workspace, project_id: int, view: View = None, *, weighed: bool = True
 ) -> dict[str, Any]:
     """Everything the page draws of a project, as values fit for JSON. Times are samples at 48 kHz.
 
     `weighed`: with what makes plain as loud as ducked, which takes longer than all the rest.
     """
-    project, decided = bench.load(db, project_id)
-    plan, steps = decided.plan, edits.steps(db, project_id)
+    project, result = workspace.load(db, project_id)
+    plan, steps = result.plan, edits.steps(db, project_id)
     media = {c.media.id: c.media for _, c in project.placed()}
     media |= {brought.media.id: brought.media for brought in media_store.of_project(db, project_id)}
     return {
@@ -66,7 +69,7 @@ def score(
         "revision": project.revision,
         "rate": RATE,
         "length_n": project.length_n,
-        "markers": [vars(marker) for marker in project.markers],
+        "markers": [flat(marker) for marker in project.markers],
         "in_n": project.in_n,
         "out_n": project.out_n,
         "undo": steps.undo,
@@ -78,13 +81,13 @@ def score(
         "pairs": _pairs(project),
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
         "lanes": [_lane(lane, plan) for lane in project.lanes],
-        "media": {str(number): _medium(bench, each) for number, each in media.items()},
+        "media": {str(number): _medium(workspace, each) for number, each in media.items()},
         "passages": [_passage(passage, dip) for passage, dip in zip(plan.passages, plan.dips, strict=True)],
         "speech": plan.speech.tolist(),
         "curves": curves_in(plan, view),
         "leading": _name(plan.leading_key) if plan.leading_key else None,
         "transfer": _transfer(project.settings) if project.settings.mode is Mode.COMPRESSOR else None,
-        **({"match_db": round(decided.match_db, 2)} if weighed else {}),
+        **({"match_db": round(result.match_db, 2)} if weighed else {}),
     }
 
 
@@ -130,70 +133,39 @@ def _name(key: CurveKey) -> str:
 
 
 def _lane(lane: Lane, plan: Plan) -> dict[str, Any]:
+    """A lane as it is, with what its clips make of it: `shown_tag`, and whether it `speaks`."""
     faded = {clip.id: (coming.length_n, going.length_n) for clip, coming, going in lane.fades()}
     return {
-        "id": lane.id,
-        "name": lane.name,
-        "kind": lane.kind,
-        "tag": lane.tag,
+        **flat(lane),
         "shown_tag": lane.common_tag or MIXED,
-        "speaks": lane.kind is LaneKind.SOUND and any(lane.tag_of(clip) is Tag.DIALOGUE for clip in lane.clips),
-        "gain_db": lane.gain_db,
-        "muted": lane.muted,
-        "soloed": lane.soloed,
-        "bystander": lane.bystander,
-        "trigger": lane.trigger,
-        "level_db": lane.level_db,
-        "frozen": lane.frozen,
+        "speaks": lane.kind is LaneKind.SOUND and any(lane.tag_of(clip).speaks for clip in lane.clips),
         "clips": [_clip(lane, clip, faded[clip.id], plan) for clip in lane.clips],
     }
 
 
 def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[str, Any]:
-    """`curve` names the curve it follows, None if none. `heard_in_n` and `heard_out_n` are the fades as they sound:
-    where clips overlap, as long as the overlap.
+    """A clip as it is, with what its lane and its neighbours make of it: `shown_tag`; `curve` names the curve it
+    follows, None if none; `heard_in_n` and `heard_out_n` are the fades as they sound, where clips overlap as long as
+    the overlap; `ride` is the leveller's gain line.
     """
     key, ride = plan.key_of(lane, clip), plan.rides.get(clip.id)
     role = pecking_order.order_of(plan.project).role(lane, clip)
     around = (lane.tag, faded_n, key, role)
-    kept = clip.__dict__  # a clip that nothing has touched is told as before
-    if ride is None and kept.get("told_with") == around:
-        return kept["told"]
-    told = _clip_told(lane, clip, faded_n, key, role, ride)
-    if ride is None:
-        kept["told_with"], kept["told"] = around, told
-    return told
-
-
-def _clip_told(
-    lane: Lane, clip: Clip, faded_n: tuple[int, int], key: CurveKey | None, role: pecking_order.Role, ride: Curve | None
-) -> dict[str, Any]:
-    return {
-        "id": clip.id,
-        "media_id": clip.media.id,
-        "name": clip.name,
-        "start_n": clip.start_n,
-        "offset_n": clip.offset_n,
-        "length_n": clip.length_n,
-        "tag": lane.tag_of(clip),
-        "own_tag": clip.tag,
-        "gain_db": clip.gain_db,
-        "muted": clip.muted,
-        "link": clip.link,
-        "channels": clip.channels,
-        "fade_in_n": clip.fade_in.length_n,
-        "fade_in_shape": clip.fade_in.shape,
-        "fade_out_n": clip.fade_out.length_n,
-        "fade_out_shape": clip.fade_out.shape,
+    kept = clip.__dict__  # a clip that nothing has touched is shown as before
+    if ride is None and kept.get("page_clip_of") == around:
+        return kept["page_clip"]
+    page_clip = {
+        **flat(clip),
+        "shown_tag": lane.tag_of(clip),
         "heard_in_n": faded_n[0],
         "heard_out_n": faded_n[1],
-        "bystander": clip.bystander,
         "role": role,
         "curve": None if key is None else _name(key),
         "ride": _ride(ride),
-        "own_trigger": clip.trigger,
-        "own_level_db": clip.level_db,
     }
+    if ride is None:
+        kept["page_clip_of"], kept["page_clip"] = around, page_clip
+    return page_clip
 
 
 def _ride(line: Curve | None) -> dict[str, Any] | None:
@@ -201,8 +173,8 @@ def _ride(line: Curve | None) -> dict[str, Any] | None:
     return None if line is None else {"time_n": line.time_n.tolist(), "gain_db": line.gain_db.tolist()}
 
 
-def _medium(bench: Workbench, media: Media) -> dict[str, Any]:
-    about = bench.about(media)
+def _medium(workspace: Workspace, media: Media) -> dict[str, Any]:
+    about = workspace.library.about(media)
     return {
         "name": media.name,
         "length_n": media.length_n,
@@ -211,7 +183,7 @@ def _medium(bench: Workbench, media: Media) -> dict[str, Any]:
         "sound_word": about.sound_word,
         "base_n": BASE_N,
         "level_counts": about.level_counts,
-        "picture_mime": bench.picture_mime(media),
+        "picture_mime": workspace.library.picture_mime(media),
         "picture_word": about.picture_word,
         "fps": about.fps,
         "width": about.width,

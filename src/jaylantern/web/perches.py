@@ -59,6 +59,13 @@ def _there(name: str, sound: list[Lane]) -> bool:
     return name in tuple(Tag) or any(perch_of_lane(lane.id) == name for lane in sound)
 
 
+def _taken(name: str, sound: list[Lane]) -> bool:
+    """Is anything asked of others from this perch: does a lane or a clip sit on it, or does it count without?"""
+    if name not in tuple(Tag) or not Tag(name).row.waits:
+        return True
+    return any(lane.common_tag == name or any(lane.tag_of(clip) == name for clip in lane.clips) for lane in sound)
+
+
 def _perch(project: Project, name: str, sound: list[Lane]) -> Perch:
     own = {perch_of_lane(lane.id): lane for lane in sound}
     lane = own.get(name)
@@ -69,6 +76,7 @@ def _perch(project: Project, name: str, sound: list[Lane]) -> Perch:
     strays = 0 if lane else sum(each.tag_of(clip) is tag for each in others for clip in each.clips)
     above = project.perches[: project.perches.index(name)]
     pairs = [_pair(project, upper, name, own) for upper in above if _there(upper, sound)]
+    pairs = [pair for pair in pairs if pair.own or _taken(pair.upper, sound)]
     return Perch(
         name=name,
         word=lane.name if lane else str(tag),

@@ -14,10 +14,10 @@ from jaylantern.core.mixing.mix_metering import Level
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Refused
-from jaylantern.pipeline import Decided
+from jaylantern.pipeline import DuckingResult
 from jaylantern.store import projects
 from jaylantern.web import levels
-from jaylantern.web.connection import bench, db
+from jaylantern.web.connection import db, workspace
 
 blueprint = Blueprint("reports", __name__, url_prefix="/projects/<int:project_id>")
 WIDTH, HEIGHT = 1000, 120  # of a drawing, in its own units
@@ -31,7 +31,7 @@ class Gathered:
     """All that a report is made from."""
 
     project: Project
-    decided: Decided
+    result: DuckingResult
     level: Level
     document: dict[str, object]
 
@@ -40,14 +40,18 @@ def _gathered(project_id: int) -> Gathered:
     project = projects.load(db(), project_id)
     if not project.length_n:
         raise Refused("The timeline is empty: there is nothing to report on. Bring in files first.")
-    decided, level, parts = bench().decided(project), bench().levels.mix(project), bench().levels.parts(project)
+    result, level, parts = (
+        workspace().result(project),
+        workspace().loudness.mix(project),
+        workspace().loudness.parts(project),
+    )
     lines = [
-        report.line(passage, parts, dip_db=decided.dip_db(passage), clear_lu=clear)
-        for passage, clear in zip(decided.plan.passages, decided.clear_lu, strict=True)
+        report.line(passage, parts, dip_db=result.dip_db(passage), clear_lu=clear)
+        for passage, clear in zip(result.plan.passages, result.clear_lu, strict=True)
     ]
     tolerance = levels.tolerance_of(project)
-    found = report.document(project, level, lines, decided.findings, tolerance_lu=tolerance)
-    return Gathered(project, decided, level, found)
+    found = report.document(project, level, lines, result.findings, tolerance_lu=tolerance)
+    return Gathered(project, result, level, found)
 
 
 @blueprint.get("/report.json")
@@ -60,7 +64,7 @@ def as_json(project_id: int) -> ResponseReturnValue:
 def page(project_id: int) -> ResponseReturnValue:
     """The report for people, to be read or printed."""
     found = _gathered(project_id)
-    length_n, curve = found.project.length_n, found.decided.plan.leading_outline
+    length_n, curve = found.project.length_n, found.result.plan.leading_outline
     low, high = CURVE_DB
     time_n = np.concatenate(([0], curve.time_n, [length_n]))
     box = {"length_n": length_n, "width": WIDTH, "height": HEIGHT}
@@ -75,7 +79,7 @@ def page(project_id: int) -> ResponseReturnValue:
         project=found.project,
         made=datetime.now(),
         passages=[(p.start_n / length_n * WIDTH, (p.stop_n - p.start_n) / length_n * WIDTH)
-                  for p in found.decided.plan.passages],
+                  for p in found.result.plan.passages],
         curve=curve_points,
         loudness=report.polyline(at_n, short, low=low, high=high, **box),
         target_y=(high - found.project.settings.target_lufs) / (high - low) * HEIGHT,

@@ -14,7 +14,8 @@ import waitress
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.support import own_python
 from jaylantern.web import create_app
-from jaylantern.workspace.workspace import Workbench, default_data
+from jaylantern.workspace.folder import default_folder
+from jaylantern.workspace.workspace import Workspace
 
 HOST = "127.0.0.1"
 THREADS = 16  # a page that is opened asks for sixty small files at once
@@ -62,18 +63,18 @@ def _listen(port: int) -> socket.socket:
 
 def serve(*, data: Path | None, port: int, open_page: bool, demo: bool) -> None:
     """Serve until interrupted. `data` is made if it is not there; port 0 takes any free one."""
-    folder = (data or default_data()).resolve()
+    folder = (data or default_folder()).resolve()
     listening = _listen(port)
-    bench = Workbench(folder)
-    bench.prepare()
+    workspace = Workspace(folder)
+    workspace.folder.prepare()
     if demo:
         from jaylantern.demo.build import ensure_demo
 
-        ensure_demo(bench)
+        ensure_demo(workspace)
     address = f"http://{HOST}:{listening.getsockname()[1]}/"
     worker = Worker(folder)
-    server = waitress.create_server(
-        create_app(bench), sockets=[listening], threads=THREADS, max_request_body_size=LARGEST_BODY, ident=None
+    server = waitress.create_server(  # type: ignore[attr-defined]  # its types leave it out
+        create_app(workspace), sockets=[listening], threads=THREADS, max_request_body_size=LARGEST_BODY, ident=None
     )
     print(f"Jay Lantern is at {address}  (data in {folder}; Ctrl-C ends it)", flush=True)
     if open_page:

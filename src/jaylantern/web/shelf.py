@@ -10,9 +10,9 @@ from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
-from jaylantern.pipeline import Decided
+from jaylantern.pipeline import DuckingResult
 from jaylantern.store import projects
-from jaylantern.web.connection import bench, db
+from jaylantern.web.connection import db, workspace
 
 blueprint = Blueprint("shelf", __name__)
 STRIP_PARTS = 96
@@ -50,26 +50,26 @@ def put(project_id: int, way: str) -> ResponseReturnValue:
 @blueprint.get("/projects/<int:project_id>/card")
 def card(project_id: int) -> ResponseReturnValue:
     """What a card shows once it is in view: a frame, length, glow strip."""
-    project, decided = bench().load(db(), project_id)
+    project, result = workspace().load(db(), project_id)
     picture = _picture(project)
     return render_template(
         "shelf/_card.html",
         project=project,
-        decided=decided,
+        result=result,
         picture=picture,
-        about=picture and bench().about(picture),
-        strip=_strip(project, decided),
+        about=picture and workspace().library.about(picture),
+        strip=_strip(project, result),
     )
 
 
 def _picture(project: Project) -> Media | None:
     """The first medium with a picture to show."""
     clips = (clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips)
-    return next((clip.media for clip in clips if bench().about(clip.media).thumbs), None)
+    return next((clip.media for clip in clips if workspace().library.about(clip.media).thumbs), None)
 
 
-def _strip(project: Project, decided: Decided) -> list[float]:
+def _strip(project: Project, result: DuckingResult) -> list[float]:
     """Gain of the music as amplitude, 0–1, at evenly spaced places."""
-    curve = decided.plan.leading_outline
+    curve = result.plan.leading_outline
     at = np.linspace(0, max(project.length_n, RATE), STRIP_PARTS, endpoint=False).astype(np.int64)
     return (10.0 ** (curve.at(at) / 20.0)).round(3).tolist()

@@ -2,33 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.commands.params import MOST_CLIPS
 from jaylantern.core.ducking.check_up import Finding, Missing
 from jaylantern.core.ducking.pecking_order import Role, order_of
 from jaylantern.core.signal.intervals import total_n
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.tag_suggestions import Suggestion
 from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.kinds import Integer
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB
-from jaylantern.core.timeline.tag import Tag
+from jaylantern.core.timeline.tag import SPEAKING, Tag
 from jaylantern.errors import NotFound
-from jaylantern.pipeline import Decided
+from jaylantern.pipeline import DuckingResult
 from jaylantern.store import media, suggestions
-from jaylantern.web.connection import bench, db
+from jaylantern.web.connection import db, workspace
 from jaylantern.web.fields import argument
 
 blueprint = Blueprint("tagging", __name__, url_prefix="/projects/<int:project_id>")
 ROLE_WORDS = {Role.KEY: "on top", Role.YIELDS: "gives way", Role.BOTH: "both", Role.OUTSIDE: "outside"}
 ROWS_AT_ONCE = 100
+MOST_CLIPS = 20_000
 MOST_BUTTONS = 3
 MOST_REMEDIES = 8
 
@@ -103,16 +104,17 @@ def rows_of(project: Project, quiet: set[int]) -> list[Row]:
 def _row(project: Project, lane: Lane, clip: Clip, quiet: set[int]) -> Row:
     role = order_of(project).role(lane, clip)
     if not clip.media.has_sound:
-        word = bench().about(clip.media).sound_word
+        word = workspace().library.about(clip.media).sound_word
         return Row(lane, clip, None, "silent" if word == "silent" else "no sound", None, role)
-    heard = bench().heard_as(clip, project.settings.sensitivity)
-    found = None if clip.media.id in quiet or clip.tag else tag_suggestions.suggest(heard)
-    if found and found.tag is lane.tag_of(clip):
+    heard = workspace().library.heard_as(clip, project.settings.sensitivity)
+    found = None if clip.media.id in quiet or clip.tag else tag_suggestions.suggest(heard, name=clip.name)
+    tag = lane.tag_of(clip)
+    if found and (found.tag is tag or (found.tag.speaks and tag.speaks)):  # who said that it is talk knows whose
         found = None
     return Row(lane, clip, heard.loud_db + clip.gain_db + lane.gain_db, "", found, role)
 
 
-def context(project: Project, decided: Decided) -> dict[str, Any]:
+def context(project: Project, result: DuckingResult) -> dict[str, Any]:
     """What the templates of the tray speak of; how the list is to be sorted and filtered stands in the address."""
     quiet = suggestions.ignored(db(), project.id)
     rows = rows_of(project, quiet)
@@ -120,7 +122,7 @@ def context(project: Project, decided: Decided) -> dict[str, Any]:
     looked = find.strip().casefold()
     kept = [r for r in rows if _kept(r, only) and looked in f"{r.clip.name} {r.lane.name}".casefold()]
     ordered, first = sorted(kept, key=ORDERS.get(sort, ORDERS["lane"])), _first_row()
-    missing = [finding for finding in decided.findings if finding.missing]
+    missing = [finding for finding in result.findings if finding.missing]
     return {
         "all_clips": len(rows),
         "clip_rows": ordered[first : first + ROWS_AT_ONCE],
@@ -128,7 +130,7 @@ def context(project: Project, decided: Decided) -> dict[str, Any]:
         "suggested": {str(row.clip.id): row.suggestion.tag for row in rows if row.suggestion},
         "ignored": len(quiet),
         "remedies": [
-            Remedy(finding, list(_buttons(project, decided, finding, rows))[:MOST_BUTTONS])
+            Remedy(finding, list(_buttons(project, result, finding, rows))[:MOST_BUTTONS])
             for finding in missing[:MOST_REMEDIES]
         ],
         "more_missing": max(0, len(missing) - MOST_REMEDIES),
@@ -137,13 +139,13 @@ def context(project: Project, decided: Decided) -> dict[str, Any]:
 
 def _first_row() -> int:
     """From which row on the list is asked for."""
-    return argument("from", low=0, high=MOST_CLIPS) if "from" in request.args else 0
+    return int(argument("from", Integer(0, MOST_CLIPS))) if "from" in request.args else 0
 
 
 @blueprint.post("/suggestions/ignore")
 def ignore(project_id: int) -> ResponseReturnValue:
     """Suggest nothing for a medium, or for all that have suggestions now; the answer is the list."""
-    project, decided = bench().load(db(), project_id)
+    project, result = workspace().load(db(), project_id)
     wanted = request.form.get("media", "")
     if wanted == "all":
         rows = rows_of(project, suggestions.ignored(db(), project_id))
@@ -154,15 +156,15 @@ def ignore(project_id: int) -> ResponseReturnValue:
         if not wanted.isdecimal() or int(wanted) not in known:
             raise NotFound("That file is not in the project any more. Bring it in again.")
         suggestions.ignore(db(), project_id, [int(wanted)])
-    return render_template("project/_clips.html", project=project, **context(project, decided))
+    return render_template("project/_clips.html", project=project, **context(project, result))
 
 
 @blueprint.post("/suggestions/heed")
 def heed(project_id: int) -> ResponseReturnValue:
     """Show the suggestions that were ignored again."""
-    project, decided = bench().load(db(), project_id)
+    project, result = workspace().load(db(), project_id)
     suggestions.heed(db(), project_id)
-    return render_template("project/_clips.html", project=project, **context(project, decided))
+    return render_template("project/_clips.html", project=project, **context(project, result))
 
 
 # — remedies —
@@ -185,7 +187,7 @@ class Remedy:
     buttons: list[Button]
 
 
-def _buttons(project: Project, decided: Decided, finding: Finding, rows: list[Row]) -> Iterator[Button]:
+def _buttons(project: Project, result: DuckingResult, finding: Finding, rows: list[Row]) -> Iterator[Button]:
     here = next(((lane, clip) for lane, clip in project.placed() if clip.id == finding.clip_id), None)
     match finding.missing:
         case Missing.CLIPS:
@@ -193,13 +195,13 @@ def _buttons(project: Project, decided: Decided, finding: Finding, rows: list[Ro
         case Missing.FILE:
             yield Button("Find the files", "relink", {})
         case Missing.KEY:
-            yield from _tag_as(project, rows, Tag.DIALOGUE)
+            yield from _tag_as(project, rows, SPEAKING)
         case Missing.YIELDING:
-            yield from _tag_as(project, rows, Tag.MUSIC)
+            yield from _tag_as(project, rows, (Tag.MUSIC,))
         case Missing.KEY_IN_ORDER:
-            yield from _back_in_order(project, Tag.DIALOGUE)
+            yield from _back_in_order(project, SPEAKING)
         case Missing.YIELDING_IN_ORDER:
-            yield from _back_in_order(project, Tag.MUSIC)
+            yield from _back_in_order(project, (Tag.MUSIC,))
         case Missing.SOUND if here:
             yield Button("Take its tag off", "tag_clips", {"clip_ids": [here[1].id], "tag": Tag.UNTAGGED})
         case Missing.UNMUTED if here:
@@ -207,26 +209,28 @@ def _buttons(project: Project, decided: Decided, finding: Finding, rows: list[Ro
         case Missing.SPEECH if here:
             yield from _speech(project, here[1])
         case Missing.TOGETHER:
-            yield from _together(project, decided)
+            yield from _together(project, result)
         case Missing.AMOUNT:
             usual = KNOB["amount_db"].default
             label = f"Duck by {usual:g} dB".replace("-", "")
             yield Button(label, "set_settings", {"settings": {"amount_db": usual}})
 
 
-def _tag_as(project: Project, rows: list[Row], tag: Tag) -> Iterator[Button]:
+def _tag_as(project: Project, rows: list[Row], tags: Sequence[Tag]) -> Iterator[Button]:
     """Lanes that sound like it first, by suggestion; else those without a tag."""
-    like = {row.lane.id for row in rows if row.suggestion and row.suggestion.tag is tag}
-    plain = {row.lane.id for row in rows if row.tag == Tag.UNTAGGED and row.clip.media.has_sound}
+    like = {row.lane.id: row.suggestion.tag for row in rows if row.suggestion and row.suggestion.tag in tags}
+    usual = Tag.DIALOGUE if Tag.DIALOGUE in tags else tags[0]
+    plain = {row.lane.id: usual for row in rows if row.tag == Tag.UNTAGGED and row.clip.media.has_sound}
     for lane in project.lanes:
-        if lane.id in (like or plain):
+        tag = (like or plain).get(lane.id)
+        if tag is not None:
             clear = any(clip.tag for clip in lane.clips)
             yield Button(f"Tag {lane.name} as {tag}", "tag_lane", {"lane_id": lane.id, "tag": tag, "clear": clear})
 
 
-def _back_in_order(project: Project, tag: Tag) -> Iterator[Button]:
+def _back_in_order(project: Project, tags: Sequence[Tag]) -> Iterator[Button]:
     for lane in project.lanes:
-        tagged = [clip for clip in lane.clips if lane.tag_of(clip) is tag]
+        tagged = [clip for clip in lane.clips if lane.tag_of(clip) in tags]
         label = f"{lane.name} back into the pecking order"
         if tagged and lane.bystander:
             yield Button(label, "set_lane", {"lane_id": lane.id, "bystander": False})
@@ -245,17 +249,17 @@ def _speech(project: Project, clip: Clip) -> Iterator[Button]:
     """The least sensitivity at which something is found in it, if any; else its tag off."""
     now = project.settings.sensitivity
     for more in range(int(now) // 10 * 10 + 10, 101, 10):
-        if total_n(bench().speech(clip.media, more)):
+        if total_n(workspace().library.speech(clip.media, more)):
             yield Button(f"Raise the sensitivity to {more}", "set_settings", {"settings": {"sensitivity": more}})
             break
     else:
         yield Button("Take its tag off", "tag_clips", {"clip_ids": [clip.id], "tag": Tag.UNTAGGED})
 
 
-def _together(project: Project, decided: Decided) -> Iterator[Button]:
+def _together(project: Project, result: DuckingResult) -> Iterator[Button]:
     """Bring the first music to where the talk begins."""
     music = [(lane, clip) for lane, clip in project.sounding() if lane.tag_of(clip) is Tag.MUSIC]
-    if music and decided.plan.passages:
+    if music and result.plan.passages:
         _, clip = min(music, key=lambda found: found[1].start_n)
-        by_n = decided.plan.passages[0].start_n - clip.start_n
+        by_n = result.plan.passages[0].start_n - clip.start_n
         yield Button(f"Move {clip.name} to the first passage", "move_clips", {"clip_ids": [clip.id], "by_n": by_n})

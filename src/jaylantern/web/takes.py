@@ -9,27 +9,27 @@ import numpy as np
 from flask import Blueprint, Response, jsonify, request, send_file
 from flask.typing import ResponseReturnValue
 
-from jaylantern import commands
-from jaylantern.commands import LARGEST_N
 from jaylantern.core.signal import latency
 from jaylantern.core.signal.timebase import RATE, amplitude_to_db
+from jaylantern.core.timeline.kinds import ID, TIME, Integer, Maybe
 from jaylantern.errors import InvalidValue, Refused
+from jaylantern.jobs import keeping
 from jaylantern.library import take_file
 from jaylantern.store import jobs, media, projects, takes
 from jaylantern.store.connection import atomic
-from jaylantern.web.connection import bench, db, queue
-from jaylantern.web.fields import argument, body, whole
+from jaylantern.web.connection import db, queue, workspace
+from jaylantern.web.fields import argument, body, value
 
 blueprint = Blueprint("takes", __name__)
 PART_BYTES = 4 * 1024**2
 SHORTEST_N = RATE // 10
-LARGEST_LATENCY_N = 2 * RATE
+LATENCY = Integer(0, 2 * RATE, "samples", "Measure the latency again.")
 _appending = threading.Lock()
 
 
 def _row(take: takes.Take) -> dict[str, Any]:
     before = None if take.media_id is None else media.get(db(), take.media_id)
-    length_n = take_file.received_n(bench().take_path(take.token)) if before is None else before.length_n
+    length_n = take_file.received_n(workspace().folder.take(take.token)) if before is None else before.length_n
     return {**vars(take), "length_n": length_n}
 
 
@@ -44,18 +44,18 @@ def begin(project_id: int) -> ResponseReturnValue:
     """Begin a take at a place of the timeline."""
     sent = body()
     projects.card(db(), project_id)
-    at_n = whole(sent, "at_n", low=0, high=LARGEST_N)
-    latency_n = whole(sent, "latency_n", low=0, high=LARGEST_LATENCY_N)
+    at_n = value(sent, "at_n", TIME)
+    latency_n = value(sent, "latency_n", LATENCY)
     take = takes.create(db(), project_id, at_n=at_n, latency_n=latency_n)
-    bench().take_path(take.token).touch()
+    workspace().folder.take(take.token).touch()
     return jsonify(_row(take)), 201
 
 
 @blueprint.put("/takes/<token>")
 def part(token: str) -> ResponseReturnValue:
     """The next samples, raw float32, `offset` of them being there already; a part that came twice is let pass."""
-    path = bench().take_path(takes.get(db(), token).token)
-    offset = argument("offset", low=0, high=take_file.LONGEST_N)
+    path = workspace().folder.take(takes.get(db(), token).token)
+    offset = argument("offset", Integer(0, take_file.LONGEST_N))
     raw = request.get_data(cache=False)
     if len(raw) > PART_BYTES:
         raise InvalidValue(f"Parts of a take have at most {PART_BYTES} bytes.")
@@ -70,7 +70,7 @@ def part(token: str) -> ResponseReturnValue:
 def finish(token: str) -> ResponseReturnValue:
     """All of it has been sent: make it a file that can be listened to."""
     take = takes.get(db(), token)
-    path = bench().take_path(token)
+    path = workspace().folder.take(token)
     if take.media_id is not None:
         raise Refused(f"{take.name} is finished already: keep or discard it.")
     peak = take_file.write_wav(path, path.with_suffix(".wav"))
@@ -82,9 +82,9 @@ def finish(token: str) -> ResponseReturnValue:
 def sound(token: str) -> ResponseReturnValue:
     """The take as a WAV file, to be listened to before it is kept."""
     take = takes.get(db(), token)
-    path = bench().take_path(token).with_suffix(".wav")
+    path = workspace().folder.take(token).with_suffix(".wav")
     if take.media_id is not None:
-        path = bench().media_folder(media.get(db(), take.media_id).sha256) / "original"
+        path = workspace().folder.media(media.get(db(), take.media_id).sha256) / "original"
     if not path.exists():
         raise Refused("This take is still being recorded. Stop it first.")
     return send_file(path, mimetype="audio/wav", conditional=True, max_age=0)
@@ -96,18 +96,17 @@ def keep(token: str) -> ResponseReturnValue:
     one that was kept before."""
     sent = body()
     take = takes.get(db(), token)
-    latency_n = whole({"latency_n": take.latency_n, **sent}, "latency_n", low=0, high=LARGEST_LATENCY_N)
-    lane_id = whole(sent, "lane_id", low=1, high=1 << 60) if sent.get("lane_id") is not None else None
+    latency_n = value({"latency_n": take.latency_n, **sent}, "latency_n", LATENCY)
+    lane_id = value(sent, "lane_id", Maybe(ID))
     if take.media_id is not None:
         found, name = media.get(db(), take.media_id), f"{take.name}.wav"
-        commands.lay_take(
-            db(), take.project_id, found, name=name, at_n=take.at_n, offset_n=latency_n, lane_id=lane_id, token=token
-        )
+        values = {"at_n": take.at_n, "offset_n": latency_n, "lane_id": lane_id}
+        keeping.lay_take(db(), take.project_id, found, token=token, name=name, values=values)
         return jsonify(job=None)
-    path = bench().take_path(token)
+    path = workspace().folder.take(token)
     if take_file.received_n(path) < latency_n + SHORTEST_N:
         raise Refused(f"{take.name} is too short to keep: less than a tenth of a second was spoken. Record it again.")
-    take_file.write_wav(path, bench().incoming(token))
+    take_file.write_wav(path, workspace().folder.incoming(token))
     payload = {
         "token": token,
         "name": f"{take.name}.wav",
@@ -135,7 +134,7 @@ def discard(token: str) -> ResponseReturnValue:
 
 
 def _remove(token: str) -> None:
-    path = bench().take_path(token)
+    path = workspace().folder.take(token)
     for each in (path, path.with_suffix(".wav")):
         each.unlink(missing_ok=True)
 

@@ -6,35 +6,32 @@ import threading
 from collections.abc import Callable, Collection, Hashable
 from contextlib import closing
 from itertools import pairwise
-from typing import TYPE_CHECKING
 
 from jaylantern.core.ducking import clearance
 from jaylantern.core.ducking.clearance import MediaPower, Parts
 from jaylantern.core.mixing import matching
 from jaylantern.core.mixing.mix import BLOCK_N, Programme, picked
-from jaylantern.core.mixing.mix_metering import Level, joined
+from jaylantern.core.mixing.mix_metering import Level, RangeMeasure, joined
 from jaylantern.core.mixing.render_fingerprint import contents
 from jaylantern.core.signal.timebase import db_to_amplitude
 from jaylantern.core.signal.true_peak import TruePeakMeter
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Stopped
-from jaylantern.library import ingest
+from jaylantern.library.library import Library
 from jaylantern.media.sound import Reading
+from jaylantern.pipeline import DuckingResult
 from jaylantern.render import pool
 from jaylantern.render.worker import Measured
-from jaylantern.support.recent import Recent
-
-if TYPE_CHECKING:
-    from jaylantern.workspace.workspace import Workbench
+from jaylantern.support.bounded_cache import BoundedCache
 
 
-class Levels:
-    """Measures the projects of a data folder."""
+class MixLoudness:
+    """Measures projects. Safe to share between threads. `result` answers what follows from one."""
 
-    def __init__(self, bench: Workbench) -> None:
-        self._bench = bench
-        self._mixes, self._stretches, self._clip_peaks = Recent(8), Recent(1000), Recent(5000)
+    def __init__(self, library: Library, result: Callable[[Project], DuckingResult]) -> None:
+        self._library, self._decided = library, result
+        self._mixes, self._ranges, self._clip_peaks = BoundedCache(8), BoundedCache(1000), BoundedCache(5000)
         self._measuring = threading.Lock()
         self._newest: dict[int, int] = {}  # by project: the newest revision that was asked for
         self._share: dict[int, float] = {}  # by project: how much of the mix has been measured
@@ -49,30 +46,30 @@ class Levels:
                 raise Stopped("The project has changed.")
 
         def make() -> Level:
-            return self._measured(self._bench.decided(project).programme, self._bench.reader(project), still)
+            return self._measured(self._decided(project).programme, self._library.reader(project), still)
 
         with self._measuring:
             still()
             return self._mixes.get((project.id, project.revision), make)
 
     def _measured(self, prog: Programme, read: Reading, still: Callable[[float], None]) -> Level:
-        """The mix of a programme; of its stretches only those are measured that have changed."""
+        """The mix of a programme; of its ranges only those are measured that have changed."""
         length_n = prog.length_n
-        spans = list(pairwise([*range(0, length_n, pool.STRETCH_N), length_n]))
+        spans = list(pairwise([*range(0, length_n, pool.CHUNK_N), length_n]))
         keys = {span: self._key(prog, read, *span) for span in spans}
-        found = {span: self._stretches.held(key) for span, key in keys.items()}
+        found: dict[tuple[int, int], RangeMeasure | None] = {span: self._ranges.held(key) for span, key in keys.items()}
         missing = [span for span, known in found.items() if known is None]
         measure = Measured(prog, read)
         if pool.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
-            made = (each.told for each in pool.stretches(measure, missing))
+            made = (each.facts for each in pool.chunks(measure, missing))
         else:
             made = (measure(*span) for span in missing)
         with closing(made):
-            for span, stretch in zip(missing, made, strict=True):
-                found[span] = stretch
-                self._stretches.keep(keys[span], stretch)
+            for span, measured in zip(missing, made, strict=True):
+                found[span] = measured
+                self._ranges.keep(keys[span], measured)
                 still(sum(known is not None for known in found.values()) / len(spans))
-        return joined([found[span] for span in spans], length_n)
+        return joined([known for span in spans if (known := found[span]) is not None], length_n)
 
     def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> Hashable:
         """What the measure of a stretch depends on; a medium is what its sound is kept in."""
@@ -85,11 +82,11 @@ class Levels:
 
     def parts(self, project: Project) -> Parts:
         """The K-weighted powers of what the mix is made of."""
-        return clearance.parts(project, self._bench.decided(project).plan, self._powers(project))
+        return clearance.parts(project, self._decided(project).plan, self._powers(project))
 
     def _powers(self, project: Project) -> dict[int, MediaPower]:
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
-        return {number: self._bench.facts(media).power for number, media in sounding.items()}
+        return {number: self._library.facts(media).power for number, media in sounding.items()}
 
     def loud(self, project: Project) -> dict[int, matching.Loud]:
         """How loud every clip that sounds is by itself, before anything gives way, by its number."""
@@ -113,7 +110,7 @@ class Levels:
         return self._clip_peaks.get(key, lambda: self._peaks_of(clip))
 
     def _peaks_of(self, clip: Clip) -> tuple[float, float]:
-        store = ingest.sound_store(self._bench.media_folder(clip.media.sha256), self._bench.about(clip.media))
+        store = self._library.sound(clip.media)
         meter, sample, stop_n = None, 0.0, clip.offset_n + clip.length_n
         for at in range(clip.offset_n, stop_n, BLOCK_N):
             sound = picked(store.read(at, min(at + BLOCK_N, stop_n)), clip.channels)

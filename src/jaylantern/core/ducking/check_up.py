@@ -2,24 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 
 from jaylantern.core.ducking import clearance, pecking_order
-from jaylantern.core.ducking.plan import Dip, Plan, yielding
+from jaylantern.core.ducking.dips import Dip
+from jaylantern.core.ducking.plan import Plan, yielding
 from jaylantern.core.signal.intervals import Intervals, total_n
 from jaylantern.core.signal.timebase import RATE, amplitude_to_db
 from jaylantern.core.timeline.clip import Clip, Trigger
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Mode
-from jaylantern.core.timeline.tag import Tag
+from jaylantern.core.timeline.tag import SPEAKING, Tag
 
 SOFT_LUFS = -30.0  # common practice: talk under −30 LUFS is too soft to raise without care
 FLUTTER_DB = 3.0  # a rise of less is hardly heard
 LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
+MUSIC = (Tag.MUSIC,)
 HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
 
 
@@ -71,10 +73,10 @@ def findings(
     return sorted(found, key=lambda f: f.fine)
 
 
-def _tagged(project: Project, tag: Tag) -> list[tuple[Lane, Clip]]:
-    """Sound clips of a tag, bystanders too."""
+def _tagged(project: Project, tags: Collection[Tag]) -> list[tuple[Lane, Clip]]:
+    """Sound clips of some tags, bystanders too."""
     sound = ((lane, clip) for lane, clip in project.placed() if lane.kind is LaneKind.SOUND)
-    return [(lane, clip) for lane, clip in sound if lane.tag_of(clip) is tag]
+    return [(lane, clip) for lane, clip in sound if lane.tag_of(clip) in tags]
 
 
 def _in_order(tagged: list[tuple[Lane, Clip]]) -> list[tuple[Lane, Clip]]:
@@ -88,15 +90,16 @@ def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Interv
         yield Finding(False, text, missing=Missing.CLIPS)
         return
     yield from _files_missing(project)
-    all_talk, all_music = _tagged(project, Tag.DIALOGUE), _tagged(project, Tag.MUSIC)
+    all_talk, all_music = _tagged(project, SPEAKING), _tagged(project, MUSIC)
     talk, music = _in_order(all_talk), _in_order(all_music)
     order = pecking_order.order_of(project)
     others = [lane for lane, clip in project.placed() if order.perch(lane, clip) in order.keys]
     if not all_talk and not others:
-        text = "Nothing is tagged dialogue, so nothing makes the music give way. Tag a lane under Tag."
+        text = "Nothing is tagged dialogue or narration, so nothing makes the music give way. Tag a lane under Tag."
         yield Finding(False, text, missing=Missing.KEY)
     elif not talk and not others:
-        text = "All dialogue stands outside the pecking order, so nothing makes the music give way."
+        tags = " and ".join(dict.fromkeys(lane.tag_of(clip) for lane, clip in all_talk))
+        text = f"All {tags} stands outside the pecking order, so nothing makes the music give way."
         yield Finding(False, text, missing=Missing.KEY_IN_ORDER)
     if not all_music:
         text = "Nothing is tagged music, so nothing gives way. Tag the music's lane under Tag."
@@ -126,12 +129,12 @@ def _files_missing(project: Project) -> Iterator[Finding]:
 
 
 def _why_silent(project: Project, lane: Lane, clip: Clip, speech: Mapping[int, Intervals]) -> Iterator[Finding]:
-    """Why a clip tagged dialogue causes no dips."""
-    missing = None
+    """Why a clip of talk causes no dips."""
+    missing, tag = None, lane.tag_of(clip)
     if not clip.media.has_sound:
-        missing, text = Missing.SOUND, f"{clip.name} is tagged dialogue but has no sound."
+        missing, text = Missing.SOUND, f"{clip.name} is tagged {tag} but has no sound."
     elif lane.muted or clip.muted:
-        missing, text = Missing.UNMUTED, f"{clip.name} is tagged dialogue but muted: it causes no dips."
+        missing, text = Missing.UNMUTED, f"{clip.name} is tagged {tag} but muted: it causes no dips."
     elif lane.trigger_of(clip) is Trigger.VOICE and clip.media.id in speech and not total_n(speech[clip.media.id]):
         hint = "Raise the sensitivity." if project.settings.sensitivity < HIGH_SENSITIVITY else "Is it the right clip?"
         missing, text = Missing.SPEECH, f"No speech is found in {clip.name}. {hint}"
@@ -146,11 +149,11 @@ def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:
 def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_lufs: float) -> Iterator[Finding]:
     """How well the dips do their work."""
     settings = project.settings
-    music = _in_order(_tagged(project, Tag.MUSIC))
+    music = _in_order(_tagged(project, MUSIC))
     if not plan.passages or not music:
         return
     if settings.mode is Mode.EVEN:
-        yield Finding(True, f"No ducking: music and ambience lie at {_figure(settings.even_db)} dB throughout.")
+        yield Finding(True, f"No ducking: music and atmosphere lie at {_figure(settings.even_db)} dB throughout.")
     elif settings.mode is Mode.PASSAGE and settings.amount_db == 0 and plan.leading_outline.deepest_db == 0:
         yield Finding(False, "Duck amount is 0 dB: the music does not give way.", missing=Missing.AMOUNT)
     elif settings.mode is Mode.COMPRESSOR and plan.leading_outline.deepest_db > settings.output_db - 1:

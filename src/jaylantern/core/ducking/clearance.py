@@ -83,7 +83,7 @@ def _reached(power: Doubles, total: Doubles, time_n: int) -> float:
 
 @dataclass(frozen=True)
 class Powers:
-    """K-weighted power per 100 ms of timeline, (steps,) each: the dialogue, the rest ducked, and all of it plain."""
+    """K-weighted power per 100 ms of timeline, (steps,) each: the talk, the rest ducked, and all of it plain."""
 
     speech: Doubles
     rest: Doubles
@@ -124,7 +124,7 @@ def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) 
     yielding: dict[tuple[CurveKey, bool], Doubles] = {}
     for lane, clip, place, power in of_clips(project, media_power, plan.rides):
         plain[place] += power
-        talks = lane.tag_of(clip) is Tag.DIALOGUE and not lane.outside(clip)
+        talks = lane.tag_of(clip).speaks and not lane.outside(clip)
         key = plan.key_of(lane, clip)
         if key is not None:
             yielding.setdefault((key, talks), np.zeros(steps))[place] += power
@@ -139,8 +139,8 @@ def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) 
 
 @dataclass(frozen=True)
 class Parts:
-    """K-weighted power per 100 ms of timeline as it is heard, (steps,) each: of every lane that sounds, of all that is
-    tagged dialogue, and of all music."""
+    """K-weighted power per 100 ms of timeline as it is heard, (steps,) each: of every lane that sounds, of all
+    talk, and of all music."""
 
     lanes: Mapping[int, Doubles]
     speech: Doubles
@@ -153,7 +153,7 @@ def parts(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -
     heard = {clip.id for _, clip in project.heard()}
     steps = -(-project.length_n // STEP_N)
     lanes: dict[int, Doubles] = {}
-    tagged = {Tag.DIALOGUE: np.zeros(steps), Tag.MUSIC: np.zeros(steps)}
+    speech, music = np.zeros(steps), np.zeros(steps)
     gains: dict[CurveKey, Doubles] = {}
     for lane, clip, place, power in of_clips(project, media_power, plan.rides):
         if clip.id not in heard:
@@ -164,9 +164,12 @@ def parts(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -
                 gains[key] = 10.0 ** (plan.curves.gain_at(key, _middles(steps)) / 10.0)
             power = power * gains[key][place]
         lanes.setdefault(lane.id, np.zeros(steps))[place] += power
-        if lane.tag_of(clip) in tagged:
-            tagged[lane.tag_of(clip)][place] += power
-    return Parts(lanes, tagged[Tag.DIALOGUE], tagged[Tag.MUSIC])
+        tag = lane.tag_of(clip)
+        if tag.speaks:
+            speech[place] += power
+        elif tag is Tag.MUSIC:
+            music[place] += power
+    return Parts(lanes, speech, music)
 
 
 def _middles(steps: int) -> NDArray[np.int64]:
@@ -202,5 +205,5 @@ def per_passage(plan: Plan, speech: Doubles, rest: Doubles) -> list[float]:
 
 
 def speech_lufs(speech: Doubles) -> float:
-    """Gated loudness of all dialogue, LUFS; −∞ for none."""
+    """Gated loudness of all talk, LUFS; −∞ for none."""
     return integrated_lufs(speech)

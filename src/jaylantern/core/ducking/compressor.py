@@ -10,14 +10,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 STEP_MS = 1.0
 BLOCK = 256  # steps that are worked out side by side
-STRETCH = 1 << 15  # steps that are worked out at once
+CHUNK = 1 << 15  # steps that are worked out at once
 Row = NDArray[np.float32]
 _Within = Callable[[Row, float], Row]
 
@@ -92,7 +91,12 @@ def smoothed(wanted: Row, alpha: float) -> Row:
 
 
 def _in_blocks(wanted: Row, size: int, alpha: float, within: _Within, join: np.ufunc) -> Row:
-    """A first-order recursion, block by block: each by itself, then what the block before hands on, decayed."""
+    """A first-order recursion, block by block: each by itself, then what the block before hands on, decayed.
+
+    Proof, with ⊕ the larger of two or their sum: y[n] = x[n] ⊕ α·y[n−1], and α·(a ⊕ b) = α·a ⊕ α·b, so by induction
+    over a block that begins at b, y[n] = own[n] ⊕ α^(n−b+1)·y[b−1], where own[n] is the recursion begun anew at b. What
+    is left out: ends of at most 1e-6 (dB), and in `_handed_on` 1e-9 of an earlier end; both far under what is drawn.
+    """
     blocks = -(-len(wanted) // size)
     rows = np.zeros(blocks * size, np.float32)
     rows[: len(wanted)] = wanted
@@ -110,7 +114,7 @@ def _in_blocks(wanted: Row, size: int, alpha: float, within: _Within, join: np.u
 
 def _handed_on(ends: Row, alpha: float, join: np.ufunc) -> Row:
     """The true last value of each block from the last values they would have by themselves: joined with the one before,
-    then with what two before make, then four, decayed."""
+    then with what two before make, then four, decayed: after t rounds each holds the ⊕ over the 2^t blocks up to it."""
     out, by = ends.copy(), 1
     while by < len(out) and (left := alpha**by) > 1e-9:
         out[by:] = join(out[by:], np.float32(left) * out[:-by])
@@ -125,7 +129,6 @@ def _peaks_of(rows: Row, alpha: float) -> Row:
     return found
 
 
-@lru_cache(maxsize=16)
 def _weights(alpha: float, size: int) -> Row:
     n = np.arange(size)
     found = np.where(n[:, None] <= n, (1 - alpha) * np.power(alpha, np.maximum(n - n[:, None], 0)), 0.0)
@@ -140,30 +143,30 @@ def followed(wanted: Row, *, attack_ms: float, hold_ms: float, release_ms: float
     """The reduction in dB as it follows what the law asks for, one value a step of 1 ms.
 
     Hold, then the decoupled peak detector: y1[n] = max(x[n], αR·y1[n−1]), y[n] = αA·y[n−1] + (1 − αA)·y1[n]. Worked out
-    in stretches that stay in the processor's cache.
+    in chunks that stay in the processor's cache.
     """
     hold = round(hold_ms / step_ms)
     falling, rising = _Pole(decay(release_ms, step_ms)), _Pole(decay(attack_ms, step_ms))
     out = np.empty(len(wanted), np.float32)
-    for first in range(0, len(wanted), STRETCH):
+    for first in range(0, len(wanted), CHUNK):
         before = max(0, first - hold)
-        part = held(wanted[before : first + STRETCH], hold)[first - before :]
+        part = held(wanted[before : first + CHUNK], hold)[first - before :]
         part = falling.after(released(part, falling.alpha), np.maximum)
-        out[first : first + STRETCH] = rising.after(smoothed(part, rising.alpha), np.add)
+        out[first : first + CHUNK] = rising.after(smoothed(part, rising.alpha), np.add)
     return out
 
 
 class _Pole:
-    """A first-order recursion carried from stretch to stretch: what the last one left, dying away."""
+    """A first-order recursion carried from chunk to chunk: what the last one left, dying away."""
 
     def __init__(self, alpha: float) -> None:
         self.alpha = alpha
-        reach = 0 if alpha <= 0 else STRETCH if alpha >= 1 else min(STRETCH, math.ceil(-18.0 / math.log(alpha)))
+        reach = 0 if alpha <= 0 else CHUNK if alpha >= 1 else min(CHUNK, math.ceil(-18.0 / math.log(alpha)))
         self._fading = np.power(alpha, np.arange(1, reach + 1)).astype(np.float32)
         self._last = np.float32(0.0)
 
     def after(self, part: Row, join: np.ufunc) -> Row:
-        """A stretch worked out by itself, joined with what came before it; in place."""
+        """A chunk worked out by itself, joined with what came before it; in place."""
         reach = min(len(self._fading), len(part))
         if reach and self._last > 0:
             join(part[:reach], self._last * self._fading[:reach], out=part[:reach])

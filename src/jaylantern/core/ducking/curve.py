@@ -12,8 +12,8 @@ Over a ramp from d0 to d1 dB, with x the share of its length:
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,11 +26,10 @@ from jaylantern.errors import InvalidValue
 STRIDE_N = 4096
 LOG2_PER_DB = np.log2(10.0) / 20.0
 MANY = 24  # ramps in one window from which on all its samples are interpolated at once
-CODES = {Ramp.DB: 0, Ramp.AMPLITUDE: 1, Ramp.EASED: 2}
+CODES = {ramp: code for code, ramp in enumerate(Ramp)}
 FINE = 200  # parts a bent ramp is looked at in, to say it in straight ones
 
 
-@lru_cache(maxsize=64)
 def _steps(db_per_n: float, count: int) -> Doubles:
     """Amplitude factors 10^(slope·k/20) for k = 0 … count − 1; beyond what a double holds, its limits."""
     return np.exp2(np.clip(LOG2_PER_DB * db_per_n * np.arange(count), -1000.0, 1000.0))
@@ -40,13 +39,30 @@ def _no_ramps() -> NDArray[np.int8]:
     return np.zeros(0, np.int8)
 
 
+def _in_db(d0: float, d1: float, x: Doubles) -> Doubles:
+    return d0 + (d1 - d0) * x
+
+
+def _in_amplitude(d0: float, d1: float, x: Doubles) -> Doubles:
+    a0, a1 = db_to_amplitude(d0), db_to_amplitude(d1)
+    return 20.0 * np.log10(np.maximum(a0 + (a1 - a0) * x, 1e-30))
+
+
+def _eased(d0: float, d1: float, x: Doubles) -> Doubles:
+    return d0 + (d1 - d0) * (0.5 - 0.5 * np.cos(np.pi * x))
+
+
+COURSES: dict[Ramp, Callable[[float, float, Doubles], Doubles]] = {
+    Ramp.DB: _in_db,
+    Ramp.AMPLITUDE: _in_amplitude,
+    Ramp.EASED: _eased,
+}
+_BY_CODE = [COURSES[ramp] for ramp in Ramp]
+
+
 def course(code: int, d0: float, d1: float, x: Doubles) -> Doubles:
     """Gain in dB at the shares x (n,), 0–1, of a ramp from d0 to d1 dB."""
-    if code == 1:
-        a0, a1 = db_to_amplitude(d0), db_to_amplitude(d1)
-        return 20.0 * np.log10(np.maximum(a0 + (a1 - a0) * x, 1e-30))
-    share = x if code == 0 else 0.5 - 0.5 * np.cos(np.pi * x)
-    return d0 + (d1 - d0) * share
+    return _BY_CODE[code](d0, d1, x)
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 
 from jaylantern.core.ducking.curve import Curve
-from jaylantern.core.ducking.sidechain import Squeeze
+from jaylantern.core.ducking.sidechain import SidechainGain
 from jaylantern.core.signal.arrays import Doubles, Times
 
 STRAIGHT_DB = 0.05  # how far pieces straight in dB may stray from a bent ramp
@@ -18,12 +18,12 @@ class Curves(Mapping[CurveKey, Curve]):
     """The gain curve of each lane and perch that gives way. Those of the compressor are worked out when first asked
     for; `gain_at` and `outline` don't wait for that on a long timeline."""
 
-    def __init__(self, found: Mapping[CurveKey, Curve | Squeeze]) -> None:
+    def __init__(self, found: Mapping[CurveKey, Curve | SidechainGain]) -> None:
         self._found = found
 
     def __getitem__(self, key: CurveKey) -> Curve:
         found = self._found[key]
-        return found.curve if isinstance(found, Squeeze) else found
+        return found.curve if isinstance(found, SidechainGain) else found
 
     def __contains__(self, key: object) -> bool:
         return key in self._found
@@ -41,17 +41,17 @@ class Curves(Mapping[CurveKey, Curve]):
     def outline(self, key: CurveKey) -> Curve:
         """The curve for a look at the whole of it."""
         found = self._found[key]
-        return found.outline if isinstance(found, Squeeze) else found
+        return found.outline if isinstance(found, SidechainGain) else found
 
     def rough(self, key: CurveKey) -> bool:
         """Does the outline leave anything out?"""
         found = self._found[key]
-        return isinstance(found, Squeeze) and found.long
+        return isinstance(found, SidechainGain) and found.long
 
     def exact_within(self, key: CurveKey, start_n: int, stop_n: int) -> Curve:
         """The outline with the exact curve in a stretch of it."""
         found, outline = self._found[key], self.outline(key)
-        if not isinstance(found, Squeeze) or not found.long:
+        if not isinstance(found, SidechainGain) or not found.long:
             return outline
         part = found.within(start_n, stop_n)
         first, last = np.searchsorted(outline.time_n, (start_n, stop_n))

@@ -115,7 +115,7 @@ def bridge(
 
 
 def _reaching(talk: Intervals, joins: Intervals) -> Intervals:
-    """Joins that have speech on both sides, or touch it: a pause is bridged, nothing is made longer."""
+    """What of the joins lies between the first word and the last: nothing begins earlier or ends later for them."""
     first, last = talk[0, 0], talk[-1, 1]
     kept = np.clip(joins, first, last)
     return kept[kept[:, 1] > kept[:, 0]]

@@ -1,10 +1,11 @@
 """The pecking order: perches one above the other; what sits lower gives way to what sits higher, by an amount a pair.
 
 ─┬─ lane "Narrator"        a single lane may have a perch of its own
- ├─ dialogue
+ ├─ narration
+ ├─ dialogue    ← −6 dB under narration
  ├─ effects
  ├─ music       ← −14 dB under dialogue, and so under the Narrator too where nothing else is said
- └─ ambience    ← −4 dB under dialogue
+ └─ atmosphere  ← −4 dB under dialogue
 """
 
 from __future__ import annotations
@@ -19,7 +20,7 @@ from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Settings
-from jaylantern.core.timeline.tag import Tag
+from jaylantern.core.timeline.tag import Tag, usual_of
 
 
 class Role(StrEnum):
@@ -69,12 +70,14 @@ def order_of(project: Project) -> Order:
 
 
 def _resolved(project: Project) -> Order:
-    """Perches of lanes that are not there are passed over."""
+    """Perches of lanes that are not there are passed over, and tags that wait for something to sit on them."""
     tags = {perch_of_lane(lane.id): lane.main_tag for lane in project.lanes}
+    used = {lane.tag_of(clip) for lane, clip in project.placed() if lane.kind is LaneKind.SOUND}
+    waiting = {str(tag) for tag in Tag if tag.row.waits and tag not in used}
     there = tuple(perch for perch in project.perches if perch in tags or perch in tuple(Tag))
     above: dict[str, Mapping[str, Settings]] = {}
     for i, lower in enumerate(there):
-        pairs = {upper: pair_settings(project, upper, lower, tags) for upper in there[:i]}
+        pairs = {upper: pair_settings(project, upper, lower, tags) for upper in there[:i] if upper not in waiting}
         pairs = {upper: found for upper, found in pairs.items() if found.amount_db < 0}
         if pairs:
             above[lower] = pairs
@@ -84,8 +87,8 @@ def _resolved(project: Project) -> Order:
 def pair_settings(project: Project, upper: str, lower: str, tags: Mapping[str, Tag]) -> Settings:
     """The settings by which one perch gives way to another.
 
-    What the pair has of its own counts; a lane's perch without that is taken as its tag. Usually music gives way to
-    dialogue by the duck amount, ambience by its own, and nothing else gives way.
+    What the pair has of its own counts; a lane's perch without that is taken as its tag. Usually a tag gives way as its
+    row says: music to talk by the duck amount, atmosphere by its own, dialogue to narration by 6 dB.
     """
     tag_above, tag_below = _tag(upper, tags), _tag(lower, tags)
     usual = project.settings.changed({"amount_db": _usual(project.settings, tag_above, tag_below)})
@@ -100,6 +103,5 @@ def _tag(perch: str, tags: Mapping[str, Tag]) -> str:
 
 
 def _usual(settings: Settings, upper: str, lower: str) -> float:
-    if upper != Tag.DIALOGUE:
-        return 0.0
-    return {str(Tag.MUSIC): settings.amount_db, str(Tag.AMBIENCE): settings.ambience_db}.get(lower, 0.0)
+    usual = usual_of(lower, upper)
+    return float(getattr(settings, usual)) if isinstance(usual, str) else usual

@@ -1,14 +1,8 @@
 """The duck plan: a dip under every passage, and the gain curves they make.
 
-     down_from          lead-in                         up
-0 dB ───o                 ┊                              o───
-         \\               ┊   first …… last syllable    /
-amount    o───────────────┊──[#######################]─o
-        attack          down                   hold  rise  release
-
 A curve belongs to the clips of one lane on one perch. Where several perches are given way to, the deepest dip counts:
 amounts never add up. Level sets see to that: for every amount the stretches that ask for it or for more are bridged by
-themselves, and the lower envelope of all their dips is the curve.
+themselves, and the lower envelope of all their dips (`dips.py`) is the curve.
 """
 
 from __future__ import annotations
@@ -16,17 +10,17 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from itertools import pairwise
 
 import numpy as np
 
 from jaylantern.core.ducking import passages as talks
 from jaylantern.core.ducking import pecking_order
-from jaylantern.core.ducking.curve import CODES, Curve
+from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey, Curves
+from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip, dip_under, envelope
 from jaylantern.core.ducking.passages import Passage, Talk
 from jaylantern.core.ducking.points import Resting, with_points
-from jaylantern.core.ducking.sidechain import Squeeze
+from jaylantern.core.ducking.sidechain import SidechainGain
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
@@ -39,23 +33,8 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB, Mode, Settings
 from jaylantern.core.timeline.tag import Tag
 
-SHORTEST_RAMP_N = 240  # 5 ms: quicker ones click
 NOTHING_RESTS = Resting()
 NEIGHBOURS_N = 48_000  # pieces of music closer than a second are one, as to where its last dip is
-
-
-@dataclass(frozen=True)
-class Dip:
-    """The four corners of one dip in time: it begins to go down, is down, begins to rise, is up again."""
-
-    from_n: int
-    down_n: int
-    rise_n: int
-    up_n: int
-    amount_db: float = 0.0
-    fall: int = 0  # codes of `curve.CODES`
-    rise: int = 0
-    last: bool = False  # the last over a piece of music
 
 
 @dataclass(frozen=True)
@@ -105,138 +84,6 @@ class Plan:
     def leading_outline(self) -> Curve:
         """That curve for a look at the whole."""
         return Curve.flat() if self.leading_key is None else self.curves.outline(self.leading_key)
-
-
-def dip_under(passage: Passage | tuple[int, int], settings: Settings) -> Dip:
-    """The dip a passage asks for.
-
-    down = first syllable − lead-in; from = down − attack; rise = last syllable + hold; up = rise + release.
-    A lead-in so negative that the dip would begin after its end begins it at its end. No ramp is shorter than 5 ms.
-    """
-    start_n, stop_n = (passage.start_n, passage.stop_n) if isinstance(passage, Passage) else passage
-    rise_n = stop_n + ms_to_n(settings.hold_ms)
-    down_n = min(start_n - ms_to_n(settings.lead_in_ms), rise_n)
-    return Dip(
-        down_n - max(ms_to_n(settings.attack_ms), SHORTEST_RAMP_N),
-        down_n,
-        rise_n,
-        rise_n + max(ms_to_n(settings.release_ms), SHORTEST_RAMP_N),
-        settings.amount_db,
-        CODES[settings.fall],
-        CODES[settings.rise],
-    )
-
-
-# — the envelope of dips —
-
-
-def envelope(dips: Sequence[Dip], *, least_rise_n: int = 0) -> Curve:
-    """The lowest of all dips at every moment, as points; between two dips that leave less than `least_rise_n` at full
-    level the gain stays at the shallower of their amounts.
-
-    Where dips cross, crossings are found as if all ramps were straight in dB; each piece then has the ramp of the dip
-    it belongs to.
-    """
-    dips = sorted((dip for dip in dips if dip.amount_db < 0), key=lambda dip: (dip.from_n, dip.up_n))
-    if not dips:
-        return Curve.flat()
-    points: list[tuple[int, float, int]] = []  # time, gain, ramp to the next
-    cluster: list[Dip] = []
-    reach_n = 0
-    for dip in dips:
-        if cluster and dip.from_n - reach_n >= max(least_rise_n, 0):
-            points += _merged(cluster, least_rise_n)
-            cluster = []
-        reach_n = max(reach_n, dip.up_n) if cluster else dip.up_n
-        cluster.append(dip)
-    points += _merged(cluster, least_rise_n)
-    points = [a for a, b in pairwise([*points, (1 << 62, 0.0, 0)]) if a[0] < b[0]]  # where nothing is held, one point
-    time_n, gain_db, ramp = (np.array(column) for column in zip(*points, strict=True))
-    ramps = ramp[:-1].astype(np.int8)
-    return Curve(time_n.astype(np.int64), gain_db.astype(np.float64), ramps if ramps.any() else np.zeros(0, np.int8))
-
-
-def _corners(dip: Dip) -> list[tuple[int, float, int]]:
-    return [
-        (dip.from_n, 0.0, dip.fall),
-        (dip.down_n, dip.amount_db, 0),
-        (dip.rise_n, dip.amount_db, dip.rise),
-        (dip.up_n, 0.0, 0),
-    ]
-
-
-def _merged(cluster: list[Dip], least_rise_n: int) -> list[tuple[int, float, int]]:
-    """Points of dips that lie over each other or too near."""
-    if len(cluster) == 1:
-        return _corners(cluster[0])
-    if len({dip.amount_db for dip in cluster}) == 1:
-        first, last = cluster[0], max(cluster, key=lambda dip: dip.up_n)
-        down_n = min(dip.down_n for dip in cluster)
-        rise_n = max(dip.rise_n for dip in cluster)
-        return _corners(replace(last, from_n=min(first.from_n, down_n), down_n=down_n, rise_n=rise_n, fall=first.fall))
-    return _lowest([*cluster, *_bridges(cluster, least_rise_n)])
-
-
-def _bridges(cluster: list[Dip], least_rise_n: int) -> list[Dip]:
-    """Dips that keep the gain down between neighbours that leave no rise worth having."""
-    made = []
-    before = cluster[0]
-    for dip in cluster[1:]:
-        if dip.from_n - before.up_n < max(least_rise_n, 1) and dip.down_n > before.rise_n:
-            amount_db = max(before.amount_db, dip.amount_db)
-            made.append(Dip(before.from_n, before.down_n, dip.rise_n, dip.up_n, amount_db, before.fall, dip.rise))
-        if dip.up_n >= before.up_n:
-            before = dip
-    return made
-
-
-def _lowest(dips: list[Dip]) -> list[tuple[int, float, int]]:
-    """The lower envelope of dips that overlap; straight pieces between all their corners and crossings."""
-    corner = np.array([(d.from_n, d.down_n, d.rise_n, d.up_n) for d in dips], np.int64)
-    edges = np.unique(corner)
-    gains = _gains(corner, dips, edges)
-    times = [edges]
-    for i in range(len(dips)):
-        for j in range(i):
-            ahead = gains[i] - gains[j]
-            crossing = np.flatnonzero(ahead[:-1] * ahead[1:] < 0)
-            share = ahead[crossing] / (ahead[crossing] - ahead[crossing + 1])
-            times.append(np.rint(edges[crossing] + share * np.diff(edges)[crossing]).astype(np.int64))
-    time_n = np.unique(np.concatenate(times))
-    gains = _gains(corner, dips, time_n)
-    lowest = gains.min(axis=0)
-    middle = _gains(corner, dips, (time_n[:-1] + time_n[1:]) // 2)
-    points = []
-    for k, time in enumerate(time_n.tolist()):
-        ramp = 0
-        if k + 1 < len(time_n) and lowest[k] != lowest[k + 1]:
-            owner = dips[int(middle[:, k].argmin())]
-            ramp = owner.fall if lowest[k + 1] < lowest[k] else owner.rise
-        points.append((time, float(lowest[k]), ramp))
-    return _needed(points)
-
-
-def _gains(corner: Intervals, dips: list[Dip], time_n: Intervals) -> np.ndarray:
-    """Gain of every dip (rows) at these times, straight in dB."""
-    return np.array(
-        [np.interp(time_n, c, [0.0, d.amount_db, d.amount_db, 0.0]) for c, d in zip(corner, dips, strict=True)]
-    )
-
-
-def _needed(points: list[tuple[int, float, int]]) -> list[tuple[int, float, int]]:
-    """Without the points that lie on the straight line between their neighbours."""
-    kept = [points[0]]
-    for here, after in zip(points[1:], [*points[2:], None], strict=True):
-        if after is not None:
-            before = kept[-1]
-            share = (here[0] - before[0]) / max(1, after[0] - before[0])
-            on_line = abs(before[1] + share * (after[1] - before[1]) - here[1]) < 1e-3
-            if on_line and here[2] == before[2] == 0:
-                continue
-            if on_line and here[2] == before[2] and (before[1] - here[1]) * (here[1] - after[1]) > 0:
-                continue
-        kept.append(here)
-    return kept
 
 
 # — what a perch asks of a lane —
@@ -339,16 +186,16 @@ def make_plan(project: Project, sounding: Sounding) -> Plan:
     found = talks.passages_of(project, talk)
     groups = yielding(project)
     drawn = _Drawn(project, found, talk)
-    squeezed = _Squeezed(project, found, talk, sounding) if project.settings.mode is Mode.COMPRESSOR else None
-    curves: dict[CurveKey, Curve | Squeeze] = {}
+    compressed = _Compressed(project, found, talk, sounding) if project.settings.mode is Mode.COMPRESSOR else None
+    curves: dict[CurveKey, Curve | SidechainGain] = {}
     pin_of: dict[CurveKey, tuple[int, ...]] = {}
     resting = NOTHING_RESTS
     for lane, perch, clips in groups:
         key = (lane.id, perch)
         if project.settings.mode is Mode.EVEN and not lane.frozen:
             curves[key] = Curve.flat(project.settings.even_db)
-        elif squeezed and not lane.frozen:
-            curves[key] = squeezed.under(perch)
+        elif compressed and not lane.frozen:
+            curves[key] = compressed.under(perch)
         else:
             curve = Curve.flat() if lane.frozen else drawn.curve(perch, clips)
             pinned = with_points(curve, clips, project.point_pins, frozen=lane.frozen)
@@ -384,17 +231,19 @@ class _Drawn:
         return tuple(dips)
 
 
-class _Squeezed:
+class _Compressed:
     """The curves of the compressor; those of perches with the same keys are the same."""
 
     def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk, sounding: Sounding) -> None:
         self._project, self._found, self._sounding = project, found, sounding
-        self._made: dict[frozenset[str], Squeeze] = {}
+        self._made: dict[frozenset[str], SidechainGain] = {}
 
-    def under(self, perch: str) -> Squeeze:
+    def under(self, perch: str) -> SidechainGain:
         """What whatever sits on a perch follows."""
         uppers = frozenset(pecking_order.order_of(self._project).above[perch])
         if uppers not in self._made:
             spared = [(p.start_n, p.stop_n) for p in self._found if p.own.none]
-            self._made[uppers] = Squeeze(self._project, uppers, self._sounding.key, spared=spared)
+            self._made[uppers] = SidechainGain(
+                self._project, uppers, self._sounding.key, spared=spared, remember=self._sounding.remember
+            )
         return self._made[uppers]

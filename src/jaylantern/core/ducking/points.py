@@ -9,14 +9,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.pin import PointPin
 
+Point: TypeAlias = tuple[int, float, int, int]  # time, gain in dB, code of the ramp to the next, pin
 NEAR_N = RATE // 2  # how far a computed point may have moved and still be the one that was meant
 DIPPED_DB = -0.5
 
@@ -57,37 +60,49 @@ def with_points(curve: Curve, clips: Sequence[Clip], pins: Iterable[PointPin], *
 
 
 def _corrected(curve: Curve, mine: list[tuple[Clip, list[PointPin]]]) -> Pinned:
-    codes = curve.ramp.tolist() if len(curve.ramp) else [0] * (len(curve.time_n) - 1)
-    points = list(zip(curve.time_n.tolist(), curve.gain_db.tolist(), [*codes, 0], [0] * len(curve.time_n), strict=True))
-    there = np.ones(len(points), bool)
-    added: list[tuple[int, float, int, int]] = []
-    held, resting = set(), set()
-    for clip, pins in mine:
-        for pin in pins:
-            shown_n = pin.at_n if pin.gain_db is not None else pin.instead_n
-            assert shown_n is not None
-            if not clip.offset_n <= shown_n <= clip.offset_n + clip.length_n:
-                continue
-            place = _replaced(curve, there, pin, clip)
-            if place is None:
-                resting.add(pin.id)
-                continue
-            held.add(pin.id)
-            if pin.instead_n is not None:
-                there[place] = False
-            if pin.gain_db is not None:
-                added.append((pin.at_n + clip.shift_n, pin.gain_db, points[place][2], pin.id))
-    kept = [point for point, still in zip(points, there.tolist(), strict=True) if still]
+    """The curve with what its pins say: those that hold take the place of computed points, or go in between."""
+    there, added, resting = _applied(curve, mine)
+    kept = [point for point, still in zip(_computed(curve), there.tolist(), strict=True) if still]
     merged = sorted([*kept, *added], key=lambda point: point[0]) or [(0, 0.0, 0, 0)]
-    for first_n, last_n in _stretches(mine):
+    for first_n, last_n in _spans(mine):
         merged = _fenced(merged, curve, first_n, last_n)
     time_n, gain_db, ramp, pin_of = zip(*merged, strict=True)
     ramps = np.array(ramp[:-1], np.int8)
     made = Curve(np.array(time_n, np.int64), np.array(gain_db), ramps if ramps.any() else ramps[:0])
-    return Pinned(made, tuple(pin_of), Resting(frozenset(held), frozenset(resting - held)))
+    return Pinned(made, tuple(pin_of), resting)
 
 
-def _stretches(mine: list[tuple[Clip, list[PointPin]]]) -> list[tuple[int, int]]:
+def _computed(curve: Curve) -> list[Point]:
+    """The points of a curve as they were computed."""
+    codes = curve.ramp.tolist() if len(curve.ramp) else [0] * (len(curve.time_n) - 1)
+    return list(zip(curve.time_n.tolist(), curve.gain_db.tolist(), [*codes, 0], [0] * len(curve.time_n), strict=True))
+
+
+def _applied(curve: Curve, mine: list[tuple[Clip, list[PointPin]]]) -> tuple[NDArray[np.bool_], list[Point], Resting]:
+    """Which computed points stay, the points that come to them, and which pins hold and which rest."""
+    there, points = np.ones(len(curve.time_n), bool), _computed(curve)
+    added: list[Point] = []
+    held, resting = set(), set()
+    for clip, pin in ((clip, pin) for clip, pins in mine for pin in pins if _shown(clip, pin)):
+        place = _replaced(curve, there, pin, clip)
+        if place is None:
+            resting.add(pin.id)
+            continue
+        held.add(pin.id)
+        if pin.instead_n is not None:
+            there[place] = False
+        if pin.gain_db is not None:
+            added.append((pin.at_n + clip.shift_n, pin.gain_db, points[place][2], pin.id))
+    return there, added, Resting(frozenset(held), frozenset(resting - held))
+
+
+def _shown(clip: Clip, pin: PointPin) -> bool:
+    """Does the clip show where the pin is, or where the point was that it takes away?"""
+    at_n = pin.at_n if pin.gain_db is not None else pin.instead_n
+    return at_n is not None and clip.offset_n <= at_n <= clip.offset_n + clip.length_n
+
+
+def _spans(mine: list[tuple[Clip, list[PointPin]]]) -> list[tuple[int, int]]:
     """Stretches of timeline over which clips of one root go on without a cut in the media."""
     found: list[list[int]] = []
     before: Clip | None = None
@@ -101,9 +116,7 @@ def _stretches(mine: list[tuple[Clip, list[PointPin]]]) -> list[tuple[int, int]]
     return [(first_n, last_n) for first_n, last_n in found]
 
 
-def _fenced(
-    points: list[tuple[int, float, int, int]], curve: Curve, first_n: int, last_n: int
-) -> list[tuple[int, float, int, int]]:
+def _fenced(points: list[Point], curve: Curve, first_n: int, last_n: int) -> list[Point]:
     """Points whose corrections within a stretch change nothing outside it: towards its ends the gain of a point set by
     hand is held, or reached from what was computed there."""
     inside = [i for i, point in enumerate(points) if first_n <= point[0] <= last_n]

@@ -1,147 +1,25 @@
-"""Sidechain: the level of what stands higher on the timeline, and the gain curve the compressor makes of it.
-
-The level is known every millisecond: its RMS over 10 ms, or its largest sample. Clips that sound together add in power.
-"""
+"""Sidechain: the gain curve the compressor makes of the level of what stands higher."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.ducking import pecking_order
-from jaylantern.core.ducking.compressor import STRETCH, Law, followed
+from jaylantern.core.ducking.compressor import CHUNK, Law, followed
 from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.key_level import SILENT_DB, STEP_N, KeyTrack, Remember, anew, key_level, padded
 from jaylantern.core.signal import intervals
-from jaylantern.core.signal.arrays import Samples
 from jaylantern.core.signal.timebase import RATE, ms_to_n
-from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.fades import amplitude_at
-from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Detector, Settings
+from jaylantern.core.timeline.settings import Settings
 
-STEP_N = RATE // 1000
-RMS_STEPS = 10
-SILENT_DB = -120.0
-CENTI = np.float32(0.01)
 CURVE_DB = 0.1  # how far the points of the curve may stray from what the detector says
 BLOCK = 256  # steps: the longest piece of the curve, and what is worked out at once
-MOST_KEPT = 12
 LONG_N = 600 * RATE  # a timeline longer than this is shown by its outline first
 COARSE_MS, OUTLINE_MS = 4, 496
-
-
-@dataclass(frozen=True, eq=False)
-class KeyTrack:
-    """The level of a medium each millisecond, in hundredths of a dB re full scale: (steps,) int16 each."""
-
-    rms: NDArray[np.int16]
-    peak: NDArray[np.int16]
-
-    def of(self, detector: Detector) -> NDArray[np.int16]:
-        """The level by one of the detectors."""
-        return self.rms if detector is Detector.RMS else self.peak
-
-
-class KeyListener:
-    """Takes a medium's sound in chunks of whole milliseconds (but the last) and answers its track."""
-
-    def __init__(self) -> None:
-        self._squares: list[NDArray[np.float32]] = []
-        self._peaks: list[NDArray[np.float32]] = []
-
-    def add(self, samples: Samples) -> None:
-        """Add (n, channels) float32 samples."""
-        short = -len(samples) % STEP_N
-        if short:
-            samples = np.pad(samples, ((0, short), (0, 0)))
-        rows = np.ascontiguousarray(samples).reshape(-1, STEP_N * samples.shape[1])
-        self._squares.append(np.vecdot(rows, rows) / np.float32(rows.shape[1]))
-        self._peaks.append(np.maximum(rows.max(axis=1), -rows.min(axis=1)))
-
-    def finish(self) -> KeyTrack:
-        """The track of all that was added."""
-        squares = np.concatenate((np.zeros(0, np.float32), *self._squares))
-        peaks = np.concatenate((np.zeros(0, np.float32), *self._peaks))
-        total = np.concatenate((np.zeros(RMS_STEPS), np.cumsum(squares, dtype=np.float64)))
-        mean = np.maximum(total[RMS_STEPS:] - total[:-RMS_STEPS], 0.0) / RMS_STEPS
-        return KeyTrack(
-            _centi(10.0 * np.log10(np.maximum(mean, 1e-12))), _centi(20.0 * np.log10(np.maximum(peaks, 1e-6)))
-        )
-
-
-def _centi(level_db: NDArray[np.floating]) -> NDArray[np.int16]:
-    return np.rint(np.maximum(level_db, SILENT_DB) * 100).astype(np.int16)
-
-
-_levels: OrderedDict[int, tuple[object, NDArray[np.float32]]] = OrderedDict()
-
-
-def key_level(
-    project: Project, uppers: Collection[str], key: Mapping[int, KeyTrack], *, step_ms: int = 1
-) -> NDArray[np.float32]:
-    """Level in dBFS of all that sits on some perches, each millisecond of the timeline or the loudest of so many (a
-    power of two); remembered by the lanes.
-
-    Muted clips are not in it. It depends on clips and faders and the choice of detector, on no other setting.
-    """
-    order, detector = pecking_order.order_of(project), project.settings.detector
-    mark = (project.lanes, frozenset(uppers), order.perches, detector, tuple(sorted(key)), step_ms)
-    name = hash((id(project.lanes), *mark[1:]))
-    known = _levels.get(name)
-    if known is not None and isinstance(known[0], tuple) and known[0][0] is project.lanes and known[0][1:] == mark[1:]:
-        return known[1]
-    if step_ms == 1:
-        level = _placed(project, order, uppers, key)
-    else:
-        half = _padded(key_level(project, uppers, key, step_ms=step_ms // 2), 2)
-        level = np.maximum(half[0::2], half[1::2])
-    _levels[name] = (mark, level)
-    while len(_levels) > MOST_KEPT:
-        _levels.popitem(last=False)
-    return level
-
-
-def _placed(
-    project: Project, order: pecking_order.Order, uppers: Collection[str], key: Mapping[int, KeyTrack]
-) -> NDArray[np.float32]:
-    level = np.full(-(-project.length_n // STEP_N), SILENT_DB, np.float32)
-    faded = project.fades()
-    for lane, clip in project.sounding():
-        if order.perch(lane, clip) not in uppers or clip.media.id not in key:
-            continue
-        place, mine = _of_clip(lane, clip, key[clip.media.id].of(project.settings.detector))
-        coming, going = faded[clip.id]
-        if coming.length_n or going.length_n:
-            time_n = np.arange(len(mine)) * STEP_N
-            time_n = np.minimum(time_n, clip.length_n - 1)
-            fade = amplitude_at(coming, going, length_n=clip.length_n, time_n=time_n)
-            mine = mine + (20.0 * np.log10(np.maximum(fade, 1e-6))).astype(np.float32)
-        there = level[place]
-        level[place] = mine if (there <= SILENT_DB).all() else _together(there, mine)
-    return level
-
-
-def _of_clip(lane: Lane, clip: Clip, track: NDArray[np.int16]) -> tuple[slice, NDArray[np.float32]]:
-    """Where on the grid of milliseconds a clip lies, and its level there with its faders."""
-    first = round(clip.start_n / STEP_N)
-    offset = round(clip.offset_n / STEP_N)
-    steps = -(-clip.length_n // STEP_N)
-    mine = np.full(steps, SILENT_DB, np.float32)
-    there = track[offset : offset + steps]
-    mine[: len(there)] = there * CENTI + np.float32(lane.gain_db + clip.gain_db)
-    return slice(first, first + steps), mine
-
-
-def _together(a: NDArray[np.float32], b: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Two levels in dB that sound at once: 10·log10(10^(a/10) + 10^(b/10))."""
-    high, low = np.maximum(a, b), np.minimum(a, b)
-    return high + np.float32(10.0) * np.log10(1 + np.power(np.float32(10.0), (low - high) / 10))
 
 
 def law_of(settings: Settings) -> Law:
@@ -157,6 +35,7 @@ def reduction_under(
     spared: Sequence[tuple[int, int]] = (),
     within: tuple[int, int] | None = None,
     step_ms: int = 1,
+    remember: Remember = anew,
 ) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
     """By how many dB the compressor turns the music down, each `step_ms` of the timeline, whole blocks of steps; and
     the numbers of the blocks in which it does anything.
@@ -167,7 +46,7 @@ def reduction_under(
     """
     settings, law = project.settings, law_of(project.settings)
     first, last = within or (0, None)
-    level = _padded(key_level(project, uppers, key, step_ms=step_ms)[first:last], BLOCK)
+    level = padded(key_level(project, uppers, key, step_ms=step_ms, remember=remember)[first:last], BLOCK)
     step_n = STEP_N * step_ms
     for start_n, stop_n in spared:
         level[max(0, start_n // step_n - first) : max(0, -(-stop_n // step_n) - first)] = SILENT_DB
@@ -192,14 +71,7 @@ def reduction_under(
 
 def _parts(active: NDArray[np.int64]) -> list[NDArray[np.int64]]:
     """The numbers of the blocks, in parts that stay in the processor's cache."""
-    return [active[i : i + STRETCH // BLOCK] for i in range(0, len(active), STRETCH // BLOCK)]
-
-
-def _padded(level: NDArray[np.float32], size: int) -> NDArray[np.float32]:
-    """Filled up with silence to whole blocks of a size; a copy."""
-    out = np.full(-(-max(len(level), 1) // size) * size, SILENT_DB, np.float32)
-    out[: len(level)] = level
-    return out
+    return [active[i : i + CHUNK // BLOCK] for i in range(0, len(active), CHUNK // BLOCK)]
 
 
 def _active(rows: NDArray[np.float32], settings: Settings, step_ms: int) -> NDArray[np.int64]:
@@ -214,7 +86,7 @@ def _active(rows: NDArray[np.float32], settings: Settings, step_ms: int) -> NDAr
     return np.concatenate([np.arange(a, b) for a, b in spans.tolist()])
 
 
-class Squeeze:
+class SidechainGain:
     """The compressor's gain under some perches: the exact curve, worked out when it is first asked for; its gain on a
     coarse grid, at once; a stretch of it alone.
 
@@ -228,8 +100,10 @@ class Squeeze:
         key: Mapping[int, KeyTrack],
         *,
         spared: Sequence[tuple[int, int]] = (),
+        remember: Remember = anew,
     ) -> None:
         self._project, self._uppers, self._key, self._spared = project, frozenset(uppers), key, spared
+        self._remember = remember
         self.long = project.length_n > LONG_N
 
     @cached_property
@@ -246,7 +120,13 @@ class Squeeze:
         self, *, within: tuple[int, int] | None = None, step_ms: int = 1
     ) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
         return reduction_under(
-            self._project, self._uppers, self._key, spared=self._spared, within=within, step_ms=step_ms
+            self._project,
+            self._uppers,
+            self._key,
+            spared=self._spared,
+            within=within,
+            step_ms=step_ms,
+            remember=self._remember,
         )
 
     @cached_property
@@ -304,7 +184,7 @@ def in_pieces(
     kept[[0, -1]] = True
     kept[begins] = kept[begins + BLOCK] = True
     while size > 1 and len(begins):
-        parts = np.array_split(begins, max(1, len(begins) * size // STRETCH))
+        parts = np.array_split(begins, max(1, len(begins) * size // CHUNK))
         strays = np.concatenate([_strays(values, part, size) for part in parts]) > largest_db
         size //= 4
         begins = (begins[strays][:, None] + size * np.arange(4)).ravel()

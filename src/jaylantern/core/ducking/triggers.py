@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.ducking.sidechain import KeyTrack
+from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N
@@ -35,6 +35,7 @@ class Sounding:
     speech: Mapping[int, Intervals] = field(default_factory=dict)
     level_db: Mapping[int, NDArray[np.float32]] = field(default_factory=dict)
     key: Mapping[int, KeyTrack] = field(default_factory=dict)
+    remember: Remember = anew  # keeps levels of keys that were worked out
 
 
 def over_level(level_db: NDArray[np.float32], *, on_db: float, off_db: float, hold_n: int) -> Intervals:

@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.ducking.thinning import thinned
 from jaylantern.core.edit import lanes
-from jaylantern.core.edit.draft import NewId, lane_of
+from jaylantern.core.edit.draft import lane_of
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.pin import PointPin
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.errors import NotFound, Refused
 
 

@@ -13,11 +13,10 @@ from jaylantern.core.ducking import passages
 from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.edit.cutting import Edge
-from jaylantern.core.edit.draft import NewId
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.pin import DipPin, Heard, Own, SpeechPin
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.errors import NotFound, Refused
 
 SHORTEST_N = RATE // 20

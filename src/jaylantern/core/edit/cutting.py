@@ -9,12 +9,12 @@ from enum import StrEnum
 import numpy as np
 
 from jaylantern.core.edit import ripple
-from jaylantern.core.edit.draft import SHORTEST_N, Draft, NewId, lane_of, together
+from jaylantern.core.edit.draft import SHORTEST_N, Draft, lane_of, together
 from jaylantern.core.signal import intervals
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.core.timeline.lane import Lane, LaneKind
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.errors import Refused
 
 

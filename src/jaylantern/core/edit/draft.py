@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
-from typing import TypeAlias
 
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.kinds import LARGEST_N
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound, Refused
 
-NewId: TypeAlias = Callable[[], int]
 SHORTEST_N = 480  # 10 ms: a clip is never trimmed to less
-LARGEST_N = 48_000 * 3600 * 24  # the timeline ends after a day
 
 
 def lane_of(project: Project, lane_id: object) -> Lane:

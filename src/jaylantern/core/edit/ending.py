@@ -15,10 +15,8 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
 
-FADED = frozenset({Tag.MUSIC, Tag.AMBIENCE})  # what is faded where it is cut off; talk and effects are cut
 SHORTEST_N = RATE // 100  # a difference that nobody hears
 
 
@@ -55,7 +53,7 @@ def ends_of(project: Project) -> Ends:
     heard = list(project.heard())
     picture_n = max(pictures, default=None)
     over = [(lane, clip) for lane, clip in heard if picture_n is not None and clip.stop_n > picture_n + SHORTEST_N]
-    faded = tuple(dict.fromkeys(clip.name for lane, clip in over if lane.tag_of(clip) in FADED))
+    faded = tuple(dict.fromkeys(clip.name for lane, clip in over if lane.tag_of(clip).row.fades_at_end))
     return Ends(
         picture_n,
         max((clip.stop_n for _, clip in heard), default=None),
@@ -92,7 +90,7 @@ def _shortened(lane: Lane, clip: Clip, stop_n: int, fade_n: int) -> Clip:
     if clip.stop_n <= stop_n:
         return clip
     length_n = stop_n - clip.start_n
-    going_n = min(fade_n if lane.tag_of(clip) in FADED else SHORTEST_N, length_n)
+    going_n = min(fade_n if lane.tag_of(clip).row.fades_at_end else SHORTEST_N, length_n)
     coming_n = min(clip.fade_in.length_n, length_n - going_n)
     return replace(
         clip,

@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from jaylantern.core.edit.cutting import split
-from jaylantern.core.edit.draft import Draft, NewId, together
+from jaylantern.core.edit.draft import Draft, together
 from jaylantern.core.edit.moving import make_room, place
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 
 
 class Landing(StrEnum):
@@ -43,7 +43,7 @@ def land(
     at_n: int,
     how: Landing,
     lane_ids: tuple[int, ...] = (),
-) -> tuple[Project, Landed]:
+) -> Project:
     """Bring picture and sound of a medium onto these lanes, each onto the first of its kind, else onto new ones.
 
     With OWN lanes are taken only if nothing lies there from `at_n` on.
@@ -55,8 +55,7 @@ def land(
     if how is Landing.OWN:
         targets = {k: lane if lane and _free(lane, at_n) else None for k, lane in targets.items()}
     if not any(targets.values()):
-        after = place(project, new_id, media=media, name=name, at_n=at_n)
-        return after, _landed(project, after, at_n + media.length_n)
+        return place(project, new_id, media=media, name=name, at_n=at_n)
     return _onto(project, new_id, targets, media=media, name=name, at_n=at_n, how=how)
 
 
@@ -69,7 +68,7 @@ def _onto(
     name: str,
     at_n: int,
     how: Landing,
-) -> tuple[Project, Landed]:
+) -> Project:
     """Picture and sound onto lanes that are there; of a kind without a lane a new one is made."""
     lanes = [lane for lane in targets.values() if lane is not None]
     after = _pushed(project, new_id, lanes, at_n, media.length_n) if how is Landing.INSERT else project
@@ -85,8 +84,7 @@ def _onto(
             for under in list(next(each for each in after.lanes if each.id == lane.id).clips):
                 make_room(draft, new_id, lane, under, clip)
         draft.put(clip, lane.id)
-    done = draft.finish()
-    return done, _landed(project, done, at_n + media.length_n)
+    return draft.finish()
 
 
 def _pushed(project: Project, new_id: NewId, lanes: list[Lane], at_n: int, by_n: int) -> Project:
@@ -105,11 +103,12 @@ def _free(lane: Lane, at_n: int) -> bool:
     return all(clip.stop_n <= at_n for clip in lane.clips)
 
 
-def _landed(before: Project, after: Project, stop_n: int) -> Landed:
+def landed(before: Project, after: Project, media: Media) -> Landed:
+    """Where a medium came to lie that was brought in between two states of a project."""
     known = {clip.id for _, clip in before.placed()}
-    fresh = [(lane, clip) for lane, clip in after.placed() if clip.id not in known]
-    last = [(lane, clip) for lane, clip in fresh if clip.stop_n == stop_n] or fresh
-    return Landed(tuple(dict.fromkeys(lane.id for lane, _ in last)), stop_n)
+    fresh = [(lane, clip) for lane, clip in after.placed() if clip.id not in known and not clip.root]
+    mine = [(lane, clip) for lane, clip in fresh if clip.media.id == media.id]
+    return Landed(tuple(dict.fromkeys(lane.id for lane, _ in mine)), max((clip.stop_n for _, clip in mine), default=0))
 
 
 def lanes_for(project: Project, media: Media, chosen: int | None) -> tuple[int, ...]:

@@ -6,10 +6,10 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
-from jaylantern.core.edit.draft import Draft, NewId, clip_of, lane_of, together
+from jaylantern.core.edit.draft import Draft, clip_of, lane_of, together
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.perch import perch_of_lane
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.errors import Refused
 
 

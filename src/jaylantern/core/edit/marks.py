@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from jaylantern.core.edit.draft import NewId
 from jaylantern.core.timeline.marker import Marker
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.errors import NotFound, Refused
 
 

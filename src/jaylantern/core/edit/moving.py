@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from jaylantern.core.edit.draft import Draft, NewId, clip_of, lane_of, together
+from jaylantern.core.edit.draft import Draft, clip_of, lane_of, together
 from jaylantern.core.edit.lanes import with_lane
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
 

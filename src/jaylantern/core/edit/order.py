@@ -10,7 +10,7 @@ from jaylantern.core.edit.draft import Draft, lane_of
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.perch import Pair, perch_of_lane
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.tag import Tag
+from jaylantern.core.timeline.tag import Tag, usual_of
 from jaylantern.errors import InvalidValue, Refused
 
 LEAST_OVER_DB = -10.0  # by how much a tag first gives way to a lane of its kind that is put above it
@@ -25,7 +25,7 @@ def move_perch(project: Project, *, perch: str, to: int) -> Project:
 
 
 def raise_lane(project: Project, *, lane_id: int) -> Project:
-    """Give a lane a perch of its own, right above that of its tag; dialogue gives way to one of dialogue."""
+    """Give a lane a perch of its own, right above that of its tag; talk gives way to one of its own kind."""
     lane = lane_of(project, lane_id)
     if lane.kind is not LaneKind.SOUND:
         raise Refused("A picture lane has no perch: only what sounds gives way or is given way to.")
@@ -36,7 +36,7 @@ def raise_lane(project: Project, *, lane_id: int) -> Project:
     at = project.perches.index(tag) if tag in project.perches else 0
     perches = (*project.perches[:at], name, *project.perches[at:])
     after = replace(project, perches=perches)
-    if tag is Tag.DIALOGUE:
+    if tag.speaks:
         after = set_pair(after, upper=name, lower=tag, values={"amount_db": LEAST_OVER_DB})
     return after
 
@@ -55,7 +55,7 @@ def lower_lane(project: Project, *, lane_id: int) -> Project:
 def set_pair(project: Project, *, upper: str, lower: str, values: Mapping[str, Any]) -> Project:
     """Change what a pair has of its own; a value of None follows the project again.
 
-    The amounts of dialogue over music and over ambience are settings of the project, and are set there.
+    The amounts of dialogue over music and over atmosphere are settings of the project, and are set there.
     """
     _known(project, upper)
     _known(project, lower)
@@ -63,8 +63,8 @@ def set_pair(project: Project, *, upper: str, lower: str, values: Mapping[str, A
         raise InvalidValue("What sits lower gives way to what sits higher, never the other way.")
     wanted = dict(values)
     settings = project.settings
-    name = {Tag.MUSIC: "amount_db", Tag.AMBIENCE: "ambience_db"}.get(lower) if upper == Tag.DIALOGUE else None  # type: ignore[call-overload]
-    if name and wanted.get("amount_db") is not None:
+    name = usual_of(lower, upper) if upper == Tag.DIALOGUE else None
+    if isinstance(name, str) and wanted.get("amount_db") is not None:
         settings = settings.changed({name: wanted.pop("amount_db")})
     own = project.own_of_pair(upper, lower).changed(wanted)
     rest = [pair for pair in project.pairs if (pair.upper, pair.lower) != (upper, lower)]

@@ -14,13 +14,13 @@ import numpy as np
 from jaylantern.core.ducking.passages import key_clips
 from jaylantern.core.ducking.triggers import spoken_in
 from jaylantern.core.edit import cutting
-from jaylantern.core.edit.draft import NewId, together
+from jaylantern.core.edit.draft import together
 from jaylantern.core.edit.ripple import between
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.timebase import ms_to_n
 from jaylantern.core.timeline.lane import LaneKind
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.errors import InvalidValue, Refused
 
 EDGE_N = ms_to_n(5)  # common practice: a few milliseconds of fade make a cut inaudible

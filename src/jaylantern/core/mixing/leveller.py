@@ -27,7 +27,7 @@ LEAST_STEPS = 30  # with less than three seconds of speech there is nothing to e
 
 def rides_for(clip: Clip, tag: Tag) -> bool:
     """Is a clip one that the leveller may touch?"""
-    return tag is Tag.DIALOGUE and clip.gain_db == 0.0
+    return tag.speaks and clip.gain_db == 0.0
 
 
 def rides(project: Project, media_power: Mapping[int, MediaPower], speech: Mapping[int, Intervals]) -> dict[int, Curve]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -12,7 +12,10 @@ import numpy as np
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import integrated_lufs
 from jaylantern.core.signal.timebase import amplitude_to_db
-from jaylantern.core.timeline.clip import GAIN_LIMITS_DB
+from jaylantern.core.timeline.clip import GAIN_LIMITS_DB, Clip
+from jaylantern.core.timeline.lane import Lane
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue
 
 THERE_DB = 0.05  # who is so near is there
@@ -119,3 +122,41 @@ def _matched(level: Level, change_db: float, by: By, ceiling_dbtp: float, keep_u
 def too_soft(levels: Sequence[Loud], *, target_lufs: float) -> list[Loud]:
     """Clips of speech that lie more than 3 LU under the target and that nobody has raised by hand."""
     return [level for level in levels if level.gain_db == 0.0 and -math.inf < level.lufs < target_lufs - SOFT_LU]
+
+
+class Subject(StrEnum):
+    """What is to be matched."""
+
+    DIALOGUE = "dialogue"  # every clip of talk
+    MUSIC = "music"
+    CHOSEN = "chosen"
+    SOFT = "soft"  # talk that is too soft
+    MIX = "mix"  # all clips, by what the finished mix is off
+
+
+class Way(StrEnum):
+    """How clips are matched."""
+
+    EACH = "each"  # each by itself
+    ALL = "all"  # all by one amount
+
+
+def subjects(
+    project: Project, subject: Subject, clip_ids: Collection[int], loud: Callable[[], Iterable[Loud]]
+) -> list[tuple[Lane, Clip]]:
+    """The sounding clips that are meant, each with its lane; `loud` answers how loud each clip is."""
+    sounding = list(project.sounding())
+    match subject:
+        case Subject.MIX:
+            return sounding
+        case Subject.CHOSEN:
+            return [(lane, clip) for lane, clip in sounding if clip.id in clip_ids]
+        case Subject.MUSIC:
+            return [(lane, clip) for lane, clip in sounding if lane.tag_of(clip) is Tag.MUSIC]
+    talk = [(lane, clip) for lane, clip in sounding if lane.tag_of(clip).speaks]
+    if subject is Subject.DIALOGUE:
+        return talk
+    numbers = {clip.id for _, clip in talk}
+    soft = too_soft([each for each in loud() if each.clip_id in numbers], target_lufs=project.settings.target_lufs)
+    wanted = {each.clip_id for each in soft}
+    return [(lane, clip) for lane, clip in talk if clip.id in wanted]

@@ -22,11 +22,12 @@ from numpy.typing import NDArray
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.mixing import speech_band
-from jaylantern.core.mixing.speech_band import SpeechBand
+from jaylantern.core.mixing.speech_band import BandFilter, SpeechBand
 from jaylantern.core.signal import limiter
 from jaylantern.core.signal.arrays import Samples, add_to, mono, scaled
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
 from jaylantern.core.signal.true_peak import SUB_N, sub_peaks
+from jaylantern.core.timeline import tag as tag_table
 from jaylantern.core.timeline.clip import NO_FADE, Channels, Clip
 from jaylantern.core.timeline.fades import Fade, envelope
 from jaylantern.core.timeline.lane import Lane
@@ -37,7 +38,7 @@ from jaylantern.core.timeline.tag import Tag
 BLOCK_N = RATE
 CHANNELS = 2
 PEAKS_A_BLOCK = 20
-_STRETCHES = BLOCK_N // SUB_N
+_SUB_BLOCKS = BLOCK_N // SUB_N
 _SILENCE = np.zeros((BLOCK_N, CHANNELS), np.float32)
 _SILENCE.flags.writeable = False
 
@@ -48,25 +49,18 @@ class Variant(StrEnum):
     DUCKED = "ducked"  # the mix with the music giving way
     PLAIN = "plain"  # the mix as it would be without
     MUSIC = "music"  # the ducked music alone, not limited
-    SPEECH = "speech"  # the dialogue alone, not limited
+    SPEECH = "speech"  # the talk alone, not limited
     TAKEN = "taken"  # only what is being taken away: plain less ducked, not limited
     MUSIC_PLAIN = "music-plain"  # the music alone as it would be without, not limited
     EFFECTS = "effects"  # what is tagged so alone, not limited; so the next two
-    AMBIENCE = "ambience"
+    ATMOSPHERE = "atmosphere"
     UNTAGGED = "untagged"
     UNLIMITED = "unlimited"  # the ducked mix before the limiter
 
 
 LIMITED = frozenset((Variant.DUCKED, Variant.PLAIN))
-ALONE = {
-    Variant.MUSIC: Tag.MUSIC,
-    Variant.MUSIC_PLAIN: Tag.MUSIC,
-    Variant.SPEECH: Tag.DIALOGUE,
-    Variant.EFFECTS: Tag.EFFECTS,
-    Variant.AMBIENCE: Tag.AMBIENCE,
-    Variant.UNTAGGED: Tag.UNTAGGED,
-}
-STEMS = (Variant.SPEECH, Variant.MUSIC, Variant.EFFECTS, Variant.AMBIENCE, Variant.UNTAGGED)  # add up to UNLIMITED
+STEMS = tuple(Variant(stem) for stem in tag_table.STEMS)  # add up to UNLIMITED
+ALONE = {variant: tag_table.of_stem(variant) for variant in STEMS} | {Variant.MUSIC_PLAIN: tag_table.of_stem("music")}
 
 
 class Reader(Protocol):
@@ -100,7 +94,7 @@ class Voice:
         """Is this clip part of the variant?"""
         if variant is Variant.TAKEN:
             return self.curve is not None
-        return variant not in ALONE or self.tag is ALONE[variant]
+        return variant not in ALONE or self.tag in ALONE[variant]
 
 
 @dataclass(frozen=True)
@@ -110,7 +104,7 @@ class Programme:
     length_n: int
     voices: tuple[Voice, ...]
     ceiling_dbtp: float
-    release: int = limiter.release_of(limiter.RELEASE_MS)  # in stretches
+    release: int = limiter.release_of(limiter.RELEASE_MS)  # in sub-blocks
 
 
 def programme(project: Project, plan: Plan) -> Programme:
@@ -196,6 +190,7 @@ class Renderer:
         self._limited = variant in LIMITED
         self._mixed: _Recent[Samples] = _Recent()
         self._needed: _Recent[NDArray[np.float32]] = _Recent()
+        self._filters: dict[SpeechBand, BandFilter] = {}
 
     def render(self, start_n: int, stop_n: int) -> Samples:
         """Samples [start_n, stop_n), shape (n, 2). Beyond the programme there is silence."""
@@ -238,13 +233,13 @@ class Renderer:
             _add_part(mixed, voice, place, sound)
         return mixed
 
-    def by_tag(self, start_n: int, stop_n: int) -> Iterator[dict[Tag, Samples]]:
-        """What makes up the mix before the limiter by tag, in blocks of at most one second; a tag that is silent in a
+    def by_stem(self, start_n: int, stop_n: int) -> Iterator[dict[str, Samples]]:
+        """What makes up the mix before the limiter by stem, in blocks of at most one second; a stem that is silent in a
         block is not in it."""
         for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
             part = slice(max(start_n - k * BLOCK_N, 0), min(stop_n - k * BLOCK_N, BLOCK_N))
-            tags = summed((tag, sound[part]) for (_, tag), sound in self.apart(k).items())
-            yield tags or {Tag.UNTAGGED: np.zeros((part.stop - part.start, CHANNELS), np.float32)}
+            stems = summed((tag.row.stem, sound[part]) for (_, tag), sound in self.apart(k).items())
+            yield stems or {Tag.UNTAGGED.row.stem: np.zeros((part.stop - part.start, CHANNELS), np.float32)}
 
     def _need(self, k: int) -> NDArray[np.float32]:
         return self._needed.made(k, self._make_need, most=4)
@@ -252,7 +247,7 @@ class Renderer:
     def _make_need(self, k: int) -> NDArray[np.float32]:
         mixed = self._mix(k)
         if mixed is _SILENCE:
-            return np.zeros(_STRETCHES, np.float32)
+            return np.zeros(_SUB_BLOCKS, np.float32)
         floor = db_to_amplitude(self._prog.ceiling_dbtp - limiter.MARGIN_DB)
         peaks = sub_peaks(self._mix(k - 1), mixed, self._mix(k + 1), floor=floor)
         return limiter.reductions_db(peaks, ceiling_dbtp=self._prog.ceiling_dbtp)
@@ -311,12 +306,17 @@ class Renderer:
         first, last = max(lo + shift - speech_band.REACH_N, 0), hi + shift + speech_band.REACH_N
         around = picked(self._read(voice.media_id, first, last), voice.channels)
         missing = speech_band.REACH_N - (lo + shift - first)
-        inner = speech_band.of(np.pad(around, ((missing, 0), (0, 0))) if missing else around, voice.band)
+        inner = self._filter(voice.band).of(np.pad(around, ((missing, 0), (0, 0))) if missing else around)
         if self._variant is Variant.TAKEN:
             return scaled(inner, ducked) if isinstance(ducked, np.ndarray) else inner * np.float32(ducked)
         if isinstance(ducked, np.ndarray):
             return sound + scaled(inner, ducked - np.float32(1.0))
         return sound + inner * np.float32(ducked - 1.0)
+
+    def _filter(self, band: SpeechBand) -> BandFilter:
+        if band not in self._filters:
+            self._filters[band] = BandFilter(band)
+        return self._filters[band]
 
     def _with_gain(self, voice: Voice, sound: Samples, ducked: NDArray[np.float32] | float) -> Samples:
         if isinstance(ducked, np.ndarray):

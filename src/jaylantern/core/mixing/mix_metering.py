@@ -36,13 +36,13 @@ class Place:
 @dataclass(frozen=True)
 class Level:
     """A finished mix measured: its loudness, its K-weighted power and the limiter's largest reduction in dB per 100 ms,
-    (steps,) each; true peaks, as amplitudes, of lanes and of tags before the limiter."""
+    (steps,) each; true peaks, as amplitudes, of lanes and of stems before the limiter."""
 
     loudness: Loudness
     power: Doubles
     reduction_db: Doubles
     lane_peak: Mapping[int, float]
-    tag_peak: Mapping[Tag, float]
+    stem_peak: Mapping[str, float]
 
     @property
     def short_term_lufs(self) -> Doubles:
@@ -64,24 +64,24 @@ class Level:
 
 
 @dataclass(frozen=True)
-class Stretch:
-    """What a stretch of a mix measures: the mix; the limiter's largest reduction in dB per 100 ms, (steps,); true
-    peaks, as amplitudes, of lanes and of tags before the limiter."""
+class RangeMeasure:
+    """What a range of a mix measures: the mix; the limiter's largest reduction in dB per 100 ms, (steps,); true
+    peaks, as amplitudes, of lanes and of stems before the limiter."""
 
     mix: Part
     reduction_db: Doubles
     lane_peak: Mapping[int, float]
-    tag_peak: Mapping[Tag, float]
+    stem_peak: Mapping[str, float]
 
 
 def measure(renderer: Renderer, length_n: int) -> Level:
     """Render all of a mix and measure it."""
-    return joined([measure_stretch(renderer, 0, length_n, last=True)] if length_n else [], length_n)
+    return joined([measure_range(renderer, 0, length_n, last=True)] if length_n else [], length_n)
 
 
-def measure_stretch(renderer: Renderer, start_n: int, stop_n: int, *, last: bool) -> Stretch:
+def measure_range(renderer: Renderer, start_n: int, stop_n: int, *, last: bool) -> RangeMeasure:
     """Render samples [start_n, stop_n) of a mix and measure them; `start_n` at a whole second, `stop_n`, too, but for
-    the last stretch. `renderer` is quickest if it keeps what the mix is made of."""
+    the last range. `renderer` is quickest if it keeps what the mix is made of."""
     first = start_n // BLOCK_N
     meter = ProgrammeMeter(CHANNELS, renderer.block(first - 1) if first else None)
     apart = _Apart(renderer, renderer.apart(first - 1) if first else {})
@@ -94,42 +94,42 @@ def measure_stretch(renderer: Renderer, start_n: int, stop_n: int, *, last: bool
         if gain is not None:
             lowest = gain.reshape(STEPS_A_BLOCK, -1).min(axis=1).astype(np.float64)
             reduction[i] = -20.0 * np.log10(np.maximum(lowest, 1e-6))
-    lane_peak, tag_peak = apart.finish(last=last)
-    return Stretch(meter.part(last=last), reduction.ravel(), lane_peak, tag_peak)
+    lane_peak, stem_peak = apart.finish(last=last)
+    return RangeMeasure(meter.part(last=last), reduction.ravel(), lane_peak, stem_peak)
 
 
-def joined(stretches: Sequence[Stretch], length_n: int) -> Level:
-    """What all stretches of a mix measure together, in order."""
-    meter, lane_peak, tag_peak = ProgrammeMeter(CHANNELS), dict[int, float](), dict[Tag, float]()
-    for each in stretches:
+def joined(ranges: Sequence[RangeMeasure], length_n: int) -> Level:
+    """What all ranges of a mix measure together, in order."""
+    meter, lane_peak, stem_peak = ProgrammeMeter(CHANNELS), dict[int, float](), dict[str, float]()
+    for each in ranges:
         meter.take(each.mix)
         for lane_id, peak in each.lane_peak.items():
             lane_peak[lane_id] = max(peak, lane_peak.get(lane_id, 0.0))
-        for tag, peak in each.tag_peak.items():
-            tag_peak[tag] = max(peak, tag_peak.get(tag, 0.0))
+        for stem, peak in each.stem_peak.items():
+            stem_peak[stem] = max(peak, stem_peak.get(stem, 0.0))
     steps, fine = -(-length_n // STEP_N), meter.power
     power = np.pad(fine, (0, steps * FINE_A_STEP - len(fine))).reshape(-1, FINE_A_STEP).mean(axis=1)
-    reduction = np.concatenate((np.zeros(0), *(each.reduction_db for each in stretches)))[:steps]
-    return Level(meter.finish(), power, reduction, lane_peak, tag_peak)
+    reduction = np.concatenate((np.zeros(0), *(each.reduction_db for each in ranges)))[:steps]
+    return Level(meter.finish(), power, reduction, lane_peak, stem_peak)
 
 
 Pair = tuple[int, Tag]
 
 
 class _Apart:
-    """True peaks of what a mix is made of: of every lane and every tag, each made of some of both. What is made of the
+    """True peaks of what a mix is made of: of every lane and every stem, each made of some of both. What is made of the
     same is measured once. One that is not there in a block is silent in it."""
 
     def __init__(self, renderer: Renderer, before: Mapping[Pair, Samples]) -> None:
         pairs = sorted({(voice.lane_id, voice.tag) for voice in renderer.voices})
         self._lanes = {lane_id: tuple(p for p in pairs if p[0] == lane_id) for lane_id, _ in pairs}
-        self._tags = {tag: tuple(p for p in pairs if p[1] == tag) for _, tag in pairs}
+        self._stems = {tag.row.stem: tuple(p for p in pairs if p[1].row.stem == tag.row.stem) for _, tag in pairs}
         sounds = self._grouped(before)
         self._meters = {group: TruePeakMeter(CHANNELS, sound) for group, sound in sounds.items()}
         self._rang = set(sounds)
 
     def _grouped(self, sounds: Mapping[Pair, Samples]) -> dict[tuple[Pair, ...], Samples]:
-        groups = dict.fromkeys((*self._lanes.values(), *self._tags.values()))
+        groups = dict.fromkeys((*self._lanes.values(), *self._stems.values()))
         return summed((group, sounds[pair]) for group in groups for pair in group if pair in sounds)
 
     def add(self, sounds: Mapping[Pair, Samples]) -> None:
@@ -140,8 +140,8 @@ class _Apart:
             meter.add(grouped[group] if group in grouped else np.zeros((BLOCK_N, CHANNELS), np.float32))
         self._rang = set(grouped)
 
-    def finish(self, *, last: bool) -> tuple[dict[int, float], dict[Tag, float]]:
+    def finish(self, *, last: bool) -> tuple[dict[int, float], dict[str, float]]:
         """The largest true peak of each, as an amplitude; what the end needs of what follows is left to that."""
         peaks = {group: meter.finish() if last else meter.peak for group, meter in self._meters.items()}
         lanes = {lane_id: peaks[group] for lane_id, group in self._lanes.items() if group in peaks}
-        return lanes, {tag: peaks[group] for tag, group in self._tags.items() if group in peaks}
+        return lanes, {stem: peaks[group] for stem, group in self._stems.items() if group in peaks}

@@ -9,7 +9,6 @@ Source: Oppenheim and Schafer, Discrete-Time Signal Processing, on FIR design by
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,22 +28,12 @@ class SpeechBand:
     high_hz: float
 
 
-@lru_cache(maxsize=8)
 def taps(band: SpeechBand) -> Doubles:
     """The filter's taps, (2·REACH_N + 1,), symmetric."""
     n = np.arange(-REACH_N, REACH_N + 1)
     low, high = band.low_hz / RATE, min(band.high_hz, RATE / 2) / RATE
     ideal = 2 * high * np.sinc(2 * high * n) - 2 * low * np.sinc(2 * low * n)
     return ideal * np.kaiser(len(n), BETA)
-
-
-@lru_cache(maxsize=8)
-def _spectrum(band: SpeechBand, size: int) -> NDArray[np.complex64]:
-    """The filter's transform, centred on its middle tap."""
-    padded = np.zeros(size)
-    padded[: REACH_N + 1] = taps(band)[REACH_N:]
-    padded[-REACH_N:] = taps(band)[:REACH_N]
-    return np.fft.fft(padded).astype(np.complex64)
 
 
 def _size_for(count: int) -> int:
@@ -59,19 +48,35 @@ def _size_for(count: int) -> int:
     return best
 
 
-def of(samples: Samples, band: SpeechBand) -> Samples:
-    """The band of samples (n + 2·REACH_N, 1 or 2), of which REACH_N on each side are surroundings; (n, 1 or 2).
+class BandFilter:
+    """The filter of a band, with its transform for each length asked for: few, they are of the form 2^a·3^b·5^c."""
 
-    Two channels go through one complex transform.
-    """
-    count = len(samples) - 2 * REACH_N
-    size = _size_for(len(samples))
-    signal = np.zeros(size, np.complex64)
-    signal[: len(samples)] = samples[:, 0] if samples.shape[1] == 1 else samples[:, 0] + 1j * samples[:, 1]
-    heard = np.fft.ifft(np.fft.fft(signal) * _spectrum(band, size))[REACH_N : REACH_N + count]
-    if samples.shape[1] == 1:
-        return np.ascontiguousarray(heard.real, dtype=np.float32)[:, None]
-    return np.stack((heard.real, heard.imag), axis=1).astype(np.float32)
+    def __init__(self, band: SpeechBand) -> None:
+        self._taps = taps(band)
+        self._spectra: dict[int, NDArray[np.complex64]] = {}
+
+    def of(self, samples: Samples) -> Samples:
+        """The band of samples (n + 2·REACH_N, 1 or 2), of which REACH_N on each side are surroundings; (n, 1 or 2).
+
+        Two channels go through one complex transform.
+        """
+        count = len(samples) - 2 * REACH_N
+        size = _size_for(len(samples))
+        if size not in self._spectra:
+            self._spectra[size] = self._spectrum(size)
+        signal = np.zeros(size, np.complex64)
+        signal[: len(samples)] = samples[:, 0] if samples.shape[1] == 1 else samples[:, 0] + 1j * samples[:, 1]
+        heard = np.fft.ifft(np.fft.fft(signal) * self._spectra[size])[REACH_N : REACH_N + count]
+        if samples.shape[1] == 1:
+            return np.ascontiguousarray(heard.real, dtype=np.float32)[:, None]
+        return np.stack((heard.real, heard.imag), axis=1).astype(np.float32)
+
+    def _spectrum(self, size: int) -> NDArray[np.complex64]:
+        """The transform of the taps, centred on the middle one."""
+        padded = np.zeros(size)
+        padded[: REACH_N + 1] = self._taps[REACH_N:]
+        padded[-REACH_N:] = self._taps[:REACH_N]
+        return np.fft.fft(padded).astype(np.complex64)
 
 
 def response_db(band: SpeechBand, frequency_hz: Doubles, gain_db: float) -> Doubles:

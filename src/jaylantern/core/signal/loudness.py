@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import sys
 from dataclasses import dataclass
-from functools import cache
 from typing import TypeAlias
 
 import numpy as np
@@ -60,7 +59,6 @@ class _Kernel:
     steps: tuple[Doubles, ...]
 
 
-@cache
 def _kernel() -> _Kernel:
     a1, b1, c1, d1 = _biquad(SHELF_B, SHELF_A)
     a2, b2, c2, d2 = _biquad(HIGHPASS_B, HIGHPASS_A)
@@ -93,6 +91,9 @@ def _powers(matrix: Doubles, most: int) -> list[Doubles]:
     for _ in range(most):
         powers.append(powers[-1] @ matrix)
     return powers
+
+
+_KERNEL = _kernel()
 
 
 def _scan(states: Doubles, steps: tuple[Doubles, ...]) -> None:
@@ -135,7 +136,7 @@ class KWeighting:
         padded = _with_silence(samples, short)
         if not len(padded):
             return np.zeros((channels, 0, self._step_n), np.float32), 1.0
-        kernel = _kernel()
+        kernel = _KERNEL
         rows = np.empty((channels, len(padded) // BLOCK_N, BLOCK_N + 4), np.float32)  # a block, the state before it
         full = _lay(padded, rows)
         flat = rows.reshape(-1, BLOCK_N + 4)

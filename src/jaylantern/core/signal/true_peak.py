@@ -3,15 +3,19 @@
 The interpolator is a Kaiser-windowed sinc with 24 taps a phase: 12 taps read 0.08 dB low on music. It passes
 the samples themselves unchanged, so only three phases are computed, as one matrix product per 32 samples.
 
-Where it can't matter is told by two bounds. With h the taps of a phase, l those of straight interpolation, and
-h − l = ε·δ' + q″ (its first and second sum), for the largest sample m and the largest second difference d in reach
+Where it can't matter is told by two bounds on y = Σ h[k]·x[k], h the taps of a phase, for the largest sample m and the
+largest second difference d in reach. Proof:
 
-    |y| ≤ m·Σ|h|         |y| ≤ m·(1 + 2|ε|) + d·Σ|q|
+    |y| ≤ m·Σ|h|                             the triangle inequality.
+    |y| ≤ m·(1 + 2|ε|) + d·Σ|q|              with l the two taps 1 − p, p of straight interpolation and r = h − l: both
+                                             sum to 1, so r sums to 0, and its running sum R ends at 0. By parts
+        Σ r[k]·x[k] = −Σ R[k]·(x[k+1] − x[k]).
+        Let ε = Σ R and R′ = R less ε at one place; then R′ sums to 0, and with its running sum q, by parts again,
+        Σ r[k]·x[k] = −ε·(x[j+1] − x[j]) + Σ q[k]·(x[k+2] − 2·x[k+1] + x[k]).
+        |Σ l·x| ≤ m since l ≥ 0 sums to 1; |x[j+1] − x[j]| ≤ 2m; each second difference is at most d.
 """
 
 from __future__ import annotations
-
-from functools import lru_cache
 
 import numpy as np
 from numpy.lib.stride_tricks import as_strided
@@ -24,7 +28,7 @@ TAPS = 24
 BEFORE_N, AFTER_N = TAPS // 2 - 1, TAPS // 2
 SUB_N = 32
 SEGMENT_N = 480
-WORTH_ONE_GO = 300  # stretches: nearer runs are quicker looked at together with what lies between
+WORTH_ONE_GO = 300  # sub-blocks: nearer runs are quicker looked at together with what lies between
 PHASES = (0.25, 0.5, 0.75)
 KAISER_BETA = 7.0
 
@@ -65,7 +69,7 @@ def _bounds(bank: list[Doubles]) -> tuple[float, float, float]:
 
 MATRIX = _matrix(_taps())
 LARGEST_GAIN, FLAT_GAIN, BENT_GAIN = _bounds(_taps())
-ROUNDING = 1.0001  # the bounds are of exact arithmetic
+ROUNDING = 1.0001  # the bounds are exact; 55 sums in float32 err by less than 55·2⁻²⁴ = 3.3·10⁻⁶ of m·Σ|h|
 
 
 def sub_peaks(before: Samples, samples: Samples, after: Samples, *, floor: float) -> NDArray[np.float32]:
@@ -87,17 +91,17 @@ def sub_peaks(before: Samples, samples: Samples, after: Samples, *, floor: float
 
 
 def _may_pass(before: Samples, samples: Samples, after: Samples, floor: float) -> NDArray[np.bool_]:
-    """Which stretches might pass the floor, told coarsely by segments of 480 samples."""
-    channels, stretches = samples.shape[1], len(samples) // SUB_N
+    """Which sub-blocks might pass the floor, told coarsely by segments of 480 samples."""
+    channels, sub_blocks = samples.shape[1], len(samples) // SUB_N
     flat = samples.ravel()
     size = _segment_peaks(np.abs(flat), SEGMENT_N * channels)
     ends = np.concatenate((before, samples[:2], samples[-2:], after)).ravel()
     if max(float(size.max()), float(np.abs(ends).max())) * (LARGEST_GAIN * ROUNDING) <= floor:
-        return np.zeros(stretches, np.bool_)
+        return np.zeros(sub_blocks, np.bool_)
     bent = np.zeros_like(size)
     found = _segment_peaks(_bends(flat, channels), SEGMENT_N * channels)
     bent[: len(found)] = found
-    first, last = _segments_of(stretches)
+    first, last = _segments_of(sub_blocks)
     size, bent = (np.maximum(each[first], each[last]) for each in (size, bent))
     for at, end in ((0, ends[: (BEFORE_N + 2) * channels]), (-1, ends[(BEFORE_N + 2) * channels :])):
         size[at], bent[at] = max(size[at], np.abs(end).max()), max(bent[at], _bends(end, channels).max())
@@ -118,12 +122,11 @@ def _bends(flat: NDArray[np.float32], apart: int) -> NDArray[np.float32]:
     return np.abs(turn, out=turn)
 
 
-@lru_cache(maxsize=8)
-def _segments_of(stretches: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """First and last segment that each stretch's reach touches."""
-    starts = np.arange(stretches) * SUB_N
+def _segments_of(sub_blocks: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """First and last segment that each sub-block's reach touches."""
+    starts = np.arange(sub_blocks) * SUB_N
     first, last = starts - BEFORE_N, starts + SUB_N + AFTER_N - 1
-    return np.maximum(first, 0) // SEGMENT_N, np.minimum(last, stretches * SUB_N - 1) // SEGMENT_N
+    return np.maximum(first, 0) // SEGMENT_N, np.minimum(last, sub_blocks * SUB_N - 1) // SEGMENT_N
 
 
 def _segment_peaks(sizes: NDArray[np.float32], count: int) -> NDArray[np.float32]:
@@ -133,10 +136,10 @@ def _segment_peaks(sizes: NDArray[np.float32], count: int) -> NDArray[np.float32
     return peaks if whole == len(sizes) else np.append(peaks, sizes[whole:].max())
 
 
-def _interpolated(samples: Samples, stretches: int, floor: float) -> NDArray[np.float32]:
-    """True peaks of adjoining stretches, shape (stretches,)."""
+def _interpolated(samples: Samples, sub_blocks: int, floor: float) -> NDArray[np.float32]:
+    """True peaks of adjoining sub-blocks, shape (sub_blocks,)."""
     planar = np.ascontiguousarray(samples.T)
-    whole = stretches * SUB_N
+    whole = sub_blocks * SUB_N
     size, bends = np.abs(planar), _bends(planar, 1)
     inner = _halved(size[:, BEFORE_N : BEFORE_N + whole])
     bent = _joined(_halved(bends[:, :whole]), bends[:, whole:])
@@ -144,7 +147,7 @@ def _interpolated(samples: Samples, stretches: int, floor: float) -> NDArray[np.
     rows = _bound(reach, bent) > floor
     if rows.any():
         one, step = planar.strides
-        shape = (planar.shape[0], stretches, SUB_N + TAPS - 1)
+        shape = (planar.shape[0], sub_blocks, SUB_N + TAPS - 1)
         around = as_strided(planar, shape, (one, SUB_N * step, step), writeable=False)[rows]
         between = MATRIX @ around.T
         inner[rows] = np.maximum(inner[rows], np.maximum(between.max(axis=0), -between.min(axis=0)))

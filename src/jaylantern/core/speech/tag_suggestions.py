@@ -5,12 +5,13 @@ its pitches stay and its spectrum is full of lines      → music
 it sounds nearly throughout, evenly                     → ambience
 it comes in bursts, or is short                         → effects
 
-Thresholds: measured on speech, music, effects and ambience from free packages; the table stands in the change that
+Thresholds: measured on speech, music, effects and atmosphere from free packages; the table stands in the change that
 set them.
 """
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -32,10 +33,15 @@ LOW_HZ, HIGH_HZ = 150.0, 5000.0
 LINE_DB = 9.0  # a bin stands so far over its neighbourhood to be a line of the spectrum
 NEAR_BINS = 12
 QUIET_DB = -70.0
+NARRATION = re.compile(r"narrat|voice.?over|(?<![a-z])v\.?o(?![a-z])", re.IGNORECASE)
 TALK_SHARE = 0.3
 LONG_S, LINES_SHARE, MUSIC_SOUNDS = 8.0, 0.1, 0.6  # a piece of music: effects so long have next to no lines
 SHORT_S, MANY_LINES_SHARE, SHORT_SOUNDS = 5.0, 0.4, 0.8  # a short stretch of music sounds all the time
-AMBIENCE = ((5.0, 0.95, 10.0), (8.0, 0.8, 16.0), (20.0, 0.9, 20.0))  # least s, least share that sounds, most dB spread
+ATMOSPHERE = (
+    (5.0, 0.95, 10.0),
+    (8.0, 0.8, 16.0),
+    (20.0, 0.9, 20.0),
+)  # least s, least share that sounds, most dB spread
 BELOW_LOUD_DB = 25.0  # what lies further under the loud moments counts as pause
 
 
@@ -132,16 +138,19 @@ def facts(
     )
 
 
-def suggest(found: Facts) -> Suggestion | None:
-    """What a stretch of sound probably is, with the reason in plain words; None where nothing is clear."""
+def suggest(found: Facts, *, name: str = "") -> Suggestion | None:
+    """What a stretch of sound probably is, with the reason in plain words; None where nothing is clear. Whether speech
+    is narration can't be heard; its file's `name` may say so."""
     if found.loud_db < QUIET_DB:
         return None
+    if found.talk >= TALK_SHARE and NARRATION.search(name):
+        return Suggestion(Tag.NARRATION, f"speech in {found.talk:.0%} of what sounds; its name says so")
     if found.talk >= TALK_SHARE:
         return Suggestion(Tag.DIALOGUE, f"speech in {found.talk:.0%} of what sounds")
     long = found.seconds >= LONG_S and found.lines >= LINES_SHARE and found.sounding >= MUSIC_SOUNDS
     short = found.seconds >= SHORT_S and found.lines >= MANY_LINES_SHARE and found.sounding >= SHORT_SOUNDS
     if long or short:
         return Suggestion(Tag.MUSIC, f"held notes carry {found.lines:.0%} of its energy")
-    if any(found.seconds >= s and found.sounding >= share and found.spread_db <= db for s, share, db in AMBIENCE):
-        return Suggestion(Tag.AMBIENCE, f"sounds on and on, within {found.spread_db:.0f} dB")
+    if any(found.seconds >= s and found.sounding >= share and found.spread_db <= db for s, share, db in ATMOSPHERE):
+        return Suggestion(Tag.ATMOSPHERE, f"sounds on and on, within {found.spread_db:.0f} dB")
     return Suggestion(Tag.EFFECTS, "short, or comes in bursts")

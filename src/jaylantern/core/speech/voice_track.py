@@ -31,7 +31,7 @@ JOIN_MS, SHORTEST_MS = 300, 150
 
 @dataclass(frozen=True, eq=False)
 class VoiceTrack:
-    """What speech is decided from, in media time.
+    """What speech is found from, in media time.
 
     `probability` (frames of 32 ms,), 0 to 1; `level_db` (blocks of 10 ms,), dBFS; `length_n` samples; `over_db` as the
     levels: how far the sound stands out in its best band, from the level alone where that was not kept.

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 
+from jaylantern.core.timeline.described import Composed, Medium, described, noun
 from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.kinds import ID, LENGTH, LINK, TIME, Choice, Flag, Line, Maybe, Number
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue
 
 NO_FADE = Fade(0)
+FADE = Composed(Fade, ("_n", "_shape"))
 GAIN_LIMITS_DB = (-90.0, 24.0)  # of a lane and of a clip
+GAIN = Number(*GAIN_LIMITS_DB, "dB", "Choose a gain in between.")
+THRESHOLD = Number(-90.0, 0.0, "dBFS", "Choose a threshold in between.")
 
 
 class Channels(StrEnum):
@@ -31,7 +35,7 @@ class Trigger(StrEnum):
     CLIP = "clip"  # its being there
 
 
-@dataclass(frozen=True)
+@noun
 class Clip:
     """A stretch of media on a lane: media [offset_n, offset_n + length_n) at timeline [start_n, stop_n).
 
@@ -40,23 +44,23 @@ class Clip:
     split off, 0 for itself. Without a `trigger` or threshold (`level_db`, dBFS) of its own it takes its lane's.
     """
 
-    id: int
-    name: str
-    media: Media
-    start_n: int
-    offset_n: int
-    length_n: int
-    tag: Tag | None = None
-    gain_db: float = 0.0
-    muted: bool = False
-    link: int | None = None
-    channels: Channels = Channels.BOTH
-    fade_in: Fade = NO_FADE
-    fade_out: Fade = NO_FADE
-    bystander: bool = False
-    trigger: Trigger | None = None
-    level_db: float | None = None
-    root: int = 0
+    id: int = described(ID)
+    name: str = described(Line(200))
+    media: Media = described(Medium())
+    start_n: int = described(TIME)
+    offset_n: int = described(TIME)
+    length_n: int = described(LENGTH)
+    tag: Tag | None = described(Maybe(Choice(Tag)), default=None)
+    gain_db: float = described(GAIN, default=0.0)
+    muted: bool = described(Flag(), default=False)
+    link: int | None = described(Maybe(LINK), default=None)
+    channels: Channels = described(Choice(Channels), default=Channels.BOTH)
+    fade_in: Fade = described(FADE, default=NO_FADE)
+    fade_out: Fade = described(FADE, default=NO_FADE)
+    bystander: bool = described(Flag(), default=False)
+    trigger: Trigger | None = described(Maybe(Choice(Trigger)), default=None)
+    level_db: float | None = described(Maybe(THRESHOLD), default=None)
+    root: int = described(LINK, default=0)
 
     def __post_init__(self) -> None:
         if self.start_n < 0:

@@ -11,13 +11,15 @@ A fade out is the mirror of a fade in: g(1 − x). Sources: the equal-power and 
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.signal.arrays import Doubles, Times
+from jaylantern.core.timeline.described import described, noun
+from jaylantern.core.timeline.kinds import TIME, Choice
 from jaylantern.errors import InvalidValue
 
 LATE_BASE = 1000.0  # 60 dB
@@ -43,12 +45,12 @@ def rise(shape: Shape, x: Doubles) -> Doubles:
     return x
 
 
-@dataclass(frozen=True)
+@noun
 class Fade:
     """A fade of `length_n` samples in a shape; 0 is none."""
 
-    length_n: int
-    shape: Shape = Shape.ROUND
+    length_n: int = described(TIME, default=0)
+    shape: Shape = described(Choice(Shape), default=Shape.ROUND)
 
     def __post_init__(self) -> None:
         if self.length_n < 0:

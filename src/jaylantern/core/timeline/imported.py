@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from jaylantern.core.edit.draft import NewId
 from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.described import described, noun
+from jaylantern.core.timeline.kinds import ID, Flag, Line
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.perch import Pair, perch_of_lane
-from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.project import NewId, Project
 
 
 @dataclass(frozen=True)
-class Wanted:
+class MissingMedia:
     """What is known of a medium: its file's name, its content hash or "", where its file was said to lie or "".
 
     `entry` is where it stands in an archive, "" where it is not in one.
@@ -26,25 +27,25 @@ class Wanted:
     entry: str = ""
 
 
-@dataclass(frozen=True)
-class Called:
+@noun
+class MediaAlias:
     """A medium as it was brought into the project: by its number, under a name, perhaps spoken as a voice take."""
 
-    media_id: int
-    name: str
-    is_take: bool = False
+    media_id: int = described(ID)
+    name: str = described(Line(200))
+    is_take: bool = described(Flag(), default=False)
 
 
 @dataclass(frozen=True)
-class Opened:
-    """A project as it was read: every medium in it is a stand-in that is `missing`; `wanted` says which, by number.
+class ImportedProject:
+    """A project as it was read: every medium in it is a stand-in that is `missing`; `missing` says which, by number.
 
     `remarks` say what could not be carried over, one plain sentence each.
     """
 
     project: Project
-    wanted: Mapping[int, Wanted]
-    called: Sequence[Called] = ()
+    missing: Mapping[int, MissingMedia]
+    aliases: Sequence[MediaAlias] = ()
     remarks: Sequence[str] = field(default=())
 
 
@@ -53,10 +54,10 @@ def stand_in(number: int, name: str, length_n: int) -> Media:
     return Media(number, "", name, max(1, length_n), has_sound=False, has_picture=False, missing=True)
 
 
-def renumbered(opened: Opened, new_id: NewId, *, project_id: int) -> Opened:
+def renumbered(imported: ImportedProject, new_id: NewId, *, project_id: int) -> ImportedProject:
     """The same with numbers of this place throughout: media, lanes, clips, links, markers, pins."""
-    old = opened.project
-    media = {number: new_id() for number in opened.wanted}
+    old = imported.project
+    media = {number: new_id() for number in imported.missing}
     lanes = {lane.id: new_id() for lane in old.lanes}
     clips = {clip.id: new_id() for _, clip in old.placed()}
     others: dict[tuple[str, int], int] = {}
@@ -95,6 +96,6 @@ def renumbered(opened: Opened, new_id: NewId, *, project_id: int) -> Opened:
         dip_pins=tuple(replace(pin, id=new_id(), media_id=media[pin.media_id]) for pin in old.dip_pins),
         point_pins=tuple(replace(pin, id=new_id(), root=other("root", pin.root)) for pin in old.point_pins),
     )
-    wanted = {media[number]: each for number, each in opened.wanted.items()}
-    called = [replace(each, media_id=media[each.media_id]) for each in opened.called]
-    return replace(opened, project=project, wanted=wanted, called=called)
+    missing = {media[number]: each for number, each in imported.missing.items()}
+    aliases = [replace(each, media_id=media[each.media_id]) for each in imported.aliases]
+    return replace(imported, project=project, missing=missing, aliases=aliases)

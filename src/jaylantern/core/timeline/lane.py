@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from enum import StrEnum
 
-from jaylantern.core.timeline.clip import Clip, Trigger
+from jaylantern.core.timeline.clip import GAIN, THRESHOLD, Clip, Trigger
+from jaylantern.core.timeline.described import described, noun
 from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.kinds import ID, Choice, Flag, Line
 from jaylantern.core.timeline.tag import Tag
 
 
@@ -18,25 +19,25 @@ class LaneKind(StrEnum):
     SOUND = "sound"
 
 
-@dataclass(frozen=True)
+@noun
 class Lane:
     """One track of the timeline, its clips ordered by start.
 
     On a `frozen` lane the gain of the music is what its point pins say and nothing else.
     """
 
-    id: int
-    name: str
-    kind: LaneKind
-    tag: Tag = Tag.UNTAGGED
-    gain_db: float = 0.0
-    muted: bool = False
-    soloed: bool = False
-    bystander: bool = False
+    id: int = described(ID)
+    name: str = described(Line(80))
+    kind: LaneKind = described(Choice(LaneKind))
+    tag: Tag = described(Choice(Tag), default=Tag.UNTAGGED)
+    gain_db: float = described(GAIN, default=0.0)
+    muted: bool = described(Flag(), default=False)
+    soloed: bool = described(Flag(), default=False)
+    bystander: bool = described(Flag(), default=False)
     clips: tuple[Clip, ...] = ()
-    trigger: Trigger = Trigger.VOICE
-    level_db: float = -36.0
-    frozen: bool = False
+    trigger: Trigger = described(Choice(Trigger), default=Trigger.VOICE)
+    level_db: float = described(THRESHOLD, default=-36.0)
+    frozen: bool = described(Flag(), default=False)
 
     def tag_of(self, clip: Clip) -> Tag:
         """The clip's own tag, else the lane's."""

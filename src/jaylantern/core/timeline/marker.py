@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from jaylantern.core.timeline.described import described, noun
+from jaylantern.core.timeline.kinds import ID, TIME, Line
 
 
-@dataclass(frozen=True)
+@noun
 class Marker:
     """A named place on the timeline."""
 
-    id: int
-    time_n: int
-    name: str
+    id: int = described(ID)
+    time_n: int = described(TIME)
+    name: str = described(Line(80))

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from jaylantern.core.timeline.described import described, noun
+from jaylantern.core.timeline.kinds import ID, LENGTH, Flag, Line
 
 
-@dataclass(frozen=True)
+@noun
 class Media:
     """A file brought in. `length_n` is the longer of its sound and picture, in samples at the project rate.
 
     One that is `missing` is a stand-in for a file that is not here: it has neither sound nor picture.
     """
 
-    id: int
-    sha256: str
-    name: str
-    length_n: int
-    has_sound: bool
-    has_picture: bool
-    missing: bool = False
+    id: int = described(ID)
+    sha256: str = described(Line(64))
+    name: str = described(Line(200))
+    length_n: int = described(LENGTH)
+    has_sound: bool = described(Flag())
+    has_picture: bool = described(Flag())
+    missing: bool = described(Flag(), default=False)

@@ -7,12 +7,15 @@ the music    ─────────o point pin─────────�
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from types import MappingProxyType
 from typing import Any
 
+from jaylantern.core.timeline.described import described, noun
+from jaylantern.core.timeline.kinds import ID, LARGEST_N, LINK, TIME, Choice, Flag, Integer, Kind, Maybe, Number
 from jaylantern.core.timeline.settings import NAMED, SHAPING, Settings
 from jaylantern.errors import InvalidValue
 
@@ -28,15 +31,15 @@ class Heard(StrEnum):
     JOINED = "joined"  # this pause is bridged, however long
 
 
-@dataclass(frozen=True)
+@noun
 class SpeechPin:
     """A correction of what counts, over media [start_n, stop_n). Later pins count before earlier ones."""
 
-    id: int
-    media_id: int
-    heard: Heard
-    start_n: int
-    stop_n: int
+    id: int = described(ID)
+    media_id: int = described(ID)
+    heard: Heard = described(Choice(Heard))
+    start_n: int = described(TIME)
+    stop_n: int = described(TIME)
 
     def __post_init__(self) -> None:
         if not 0 <= self.start_n < self.stop_n:
@@ -89,17 +92,44 @@ NOTHING_OWN = Own()
 
 
 @dataclass(frozen=True)
+class OwnKind(Kind):
+    """What a dip has of its own, as an object; in the database as its text."""
+
+    def checked(self, value: object, what: str) -> Own:
+        """From its object."""
+        if not isinstance(value, Mapping):
+            raise InvalidValue(f"{what} must be an object.")
+        return Own.of(value)
+
+    def plain(self, value: Own) -> dict[str, Any]:
+        """As an object."""
+        return value.plain
+
+    def stored(self, value: Own) -> str:
+        """As JSON text."""
+        return json.dumps(value.plain, sort_keys=True)
+
+    def kept(self, value: Any) -> Own:
+        """From JSON text."""
+        return Own.of(json.loads(value))
+
+
+OWN = OwnKind()
+MEDIA_TIME = Integer(-LARGEST_N, LARGEST_N, "samples")  # where something was, also before a medium's beginning
+
+
+@noun
 class DipPin:
     """What the dip under a passage has of its own; the passage is known by a stretch of media it holds."""
 
-    id: int
-    media_id: int
-    start_n: int
-    stop_n: int
-    own: Own
+    id: int = described(ID)
+    media_id: int = described(ID)
+    start_n: int = described(TIME)
+    stop_n: int = described(TIME)
+    own: Own = described(OWN)
 
 
-@dataclass(frozen=True)
+@noun
 class PointPin:
     """A point of the gain curve set by hand, in the media time of a music clip and all that was split off it.
 
@@ -108,12 +138,12 @@ class PointPin:
     is as it was there: `dipped` or not.
     """
 
-    id: int
-    root: int
-    at_n: int
-    gain_db: float | None
-    instead_n: int | None = None
-    dipped: bool = False
+    id: int = described(ID)
+    root: int = described(LINK)
+    at_n: int = described(MEDIA_TIME)
+    gain_db: float | None = described(Maybe(Number(*POINT_LIMITS_DB, "dB")))
+    instead_n: int | None = described(Maybe(MEDIA_TIME), default=None)
+    dipped: bool = described(Flag(), default=False)
 
     def __post_init__(self) -> None:
         low, high = POINT_LIMITS_DB

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from typing import Any
 
-from jaylantern.core.timeline.settings import NAMED, Mode, Ramp, Settings
+from jaylantern.core.timeline.settings import NAMED, WAS, Mode, Ramp, Settings
 from jaylantern.errors import InvalidValue
 
 FORMAT = "jay-lantern-presets"
@@ -65,6 +65,7 @@ def checked(values: object) -> dict[str, Any]:
     """Settings of a preset from outside. Raises InvalidValue for anything that is not one, or out of its limits."""
     if not isinstance(values, Mapping) or not values:
         raise InvalidValue("A preset needs settings, as names with values.")
+    values = {WAS.get(str(name), str(name)): value for name, value in values.items()}
     unknown = [name for name in values if name not in DUCKING]
     if unknown:
         raise InvalidValue(f"A preset can't hold {str(unknown[0])[:40]!r}; it is no setting of ducking.")

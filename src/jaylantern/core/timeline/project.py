@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import TypeAlias
 
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.marker import Marker
-from jaylantern.core.timeline.perch import USUAL_PERCHES, Pair
+from jaylantern.core.timeline.perch import Pair
 from jaylantern.core.timeline.pin import NOTHING_OWN, DipPin, Own, PointPin, SpeechPin
 from jaylantern.core.timeline.settings import Settings
+from jaylantern.core.timeline.tag import USUAL_PERCHES
+
+NewId: TypeAlias = Callable[[], int]  # a number never given out before
 
 
 @dataclass(frozen=True)

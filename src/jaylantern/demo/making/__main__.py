@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -25,7 +26,7 @@ def encode(path: Path, samples: np.ndarray, codec: str, bit_rate: int) -> None:
         _sound(out, samples, codec, bit_rate)
 
 
-def _sound(out, samples: np.ndarray, codec: str, bit_rate: int) -> None:
+def _sound(out: Any, samples: np.ndarray, codec: str, bit_rate: int) -> None:
     layout = "mono" if samples.shape[1] == 1 else "stereo"
     stream = out.add_stream(codec, rate=RATE, layout=layout, bit_rate=bit_rate)
     for frame in _frames(samples, stream.codec_context.format.name, layout):
@@ -55,7 +56,8 @@ def film(path: Path, camera: np.ndarray) -> None:
             if i % FPS == 0:
                 out.mux(voice.encode(sounds[i // FPS]))
                 print(f"\r{i // FPS} s drawn", end="", flush=True)
-            out.mux(stream.encode(av.VideoFrame.from_image(drawing.frame(i / FPS))))
+            frame: Any = av.VideoFrame
+            out.mux(stream.encode(frame.from_image(drawing.frame(i / FPS))))
         out.mux(stream.encode(None))
         out.mux(voice.encode(None))
     print()

@@ -86,9 +86,9 @@ def _notes() -> Iterator[tuple[float, int, float, float, float, str]]:
             yield start + i * BEAT_S / 2, step, 1.6, 0.34 if i % 4 == 0 else 0.24, 0.35 + 0.12 * i, "plucked"
         if pattern in ("tune", "full"):
             for i in range(4):
-                step = TUNE[(bar * 4 + i) % len(TUNE)]
-                if step is not None:
-                    yield start + i * BEAT_S, step, 1.9, 0.4, 0.75, "bell"
+                note = TUNE[(bar * 4 + i) % len(TUNE)]
+                if note is not None:
+                    yield start + i * BEAT_S, note, 1.9, 0.4, 0.75, "bell"
         if pattern == "full":
             for i in range(4):
                 yield start + i * BEAT_S, chord[0] - 12, 0.7, 0.5, 0.8, "bass"

@@ -6,7 +6,13 @@ const token = () => document.querySelector("meta[name=csrf]").content;
 export const SERVER = "server";
 
 /** An answer that says no; `message` is what the person is told. */
-export class Refusal extends Error {}
+export class Refusal extends Error {
+  /** What it is about, when that can mend itself. */
+  about = "";
+  status = 0;
+  /** @type {any} the answer itself */
+  details = undefined;
+}
 
 /** @param {string} url @param {RequestInit} options @returns {Promise<Response>} */
 export async function ask(url, options = {}) {

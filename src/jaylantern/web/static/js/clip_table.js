@@ -1,11 +1,14 @@
 // Tag: the list of all clips. What is chosen there is chosen on the timeline, and the other way round.
 
 export class ClipTable {
-  constructor(element, { score, choice, timeline }) {
-    Object.assign(this, { _element: element, _score: score, _choice: choice, _timeline: timeline });
+  constructor(element, { pageDoc, selection, timeline }) {
+    this._element = element;
+    this._pageDoc = pageDoc;
+    this._selection = selection;
+    this._timeline = timeline;
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
-    choice.addEventListener("change", () => this.show({ follow: true }), options);
+    selection.addEventListener("change", () => this.show({ follow: true }), options);
     document.body.addEventListener("htmx:afterSwap", (event) => element.contains(event.target) && this.show({ follow: false }), options);
     element.addEventListener("click", (event) => this._click(event), options);
     element.addEventListener("keydown", (event) => this._key(event), options);
@@ -26,18 +29,18 @@ export class ClipTable {
     this._chooseRow(row, event);
   }
 
-  _chooseRow(row, { shiftKey, ctrlKey, metaKey }) {
+  _chooseRow(row, { shiftKey = false, ctrlKey = false, metaKey = false } = {}) {
     const id = Number(row.dataset.clip);
     const ids = this._rows.map((each) => Number(each.dataset.clip));
     if (ctrlKey || metaKey) {
-      this._choice.toggle(id);
-    } else if (shiftKey && ids.includes(this._choice.lead)) {
-      const [a, b] = [ids.indexOf(this._choice.lead), ids.indexOf(id)];
+      this._selection.toggle(id);
+    } else if (shiftKey && ids.includes(this._selection.lead)) {
+      const [a, b] = [ids.indexOf(this._selection.lead), ids.indexOf(id)];
       const within = ids.slice(Math.min(a, b), Math.max(a, b) + 1);
-      this._choice.choose([...within.filter((each) => each !== id), id]);
+      this._selection.choose([...within.filter((each) => each !== id), id]);
     } else {
-      this._choice.choose([id]);
-      this._timeline.reveal(this._score.clip(id).clip.start_n);
+      this._selection.choose([id]);
+      this._timeline.reveal(this._pageDoc.clip(id).clip.start_n);
     }
   }
 
@@ -49,20 +52,20 @@ export class ClipTable {
     event.preventDefault();
     event.stopPropagation();
     next?.querySelector(".clip-name").focus();
-    if (next) this._chooseRow(next, {});
+    if (next) this._chooseRow(next);
   }
 
   /** Mark what is chosen; with `follow`, bring it into view. */
   show({ follow }) {
     let first = null;
     for (const row of this._rows) {
-      const chosen = this._choice.clips.has(Number(row.dataset.clip));
+      const chosen = this._selection.clips.has(Number(row.dataset.clip));
       row.classList.toggle("chosen", chosen);
       row.setAttribute("aria-selected", chosen);
       if (chosen) first ??= row;
     }
     if (follow) first?.scrollIntoView({ block: "nearest" });
-    const count = this._choice.clips.size;
+    const count = this._selection.clips.size;
     for (const button of document.querySelectorAll("[data-tags-chosen]")) button.disabled = !count;
     const said = document.getElementById("tag-count");
     if (said) said.textContent = count ? `${count} chosen` : "none chosen";

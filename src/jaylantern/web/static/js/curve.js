@@ -16,13 +16,15 @@ export function upper(values, x) {
   return low;
 }
 
-/** Gain on the ramp behind point i, at a share of its length. Ramps: 0 straight in dB, 1 straight in amplitude, 2 eased. */
-function onRamp(curve, i, share) {
-  const [from, to] = [curve.gain_db[i], curve.gain_db[i + 1]];
-  const bent = curve.ramp?.[i] ?? 0;
-  if (bent === 1) return 20 * Math.log10(Math.max(10 ** (from / 20) + (10 ** (to / 20) - 10 ** (from / 20)) * share, 1e-9));
-  return from + (to - from) * (bent === 2 ? 0.5 - 0.5 * Math.cos(Math.PI * share) : share);
-}
+/** The courses of ramps by their codes: gain in dB at a share of the way from one gain to another. */
+const COURSES = [
+  (from, to, share) => from + (to - from) * share, // straight in dB
+  (from, to, share) => 20 * Math.log10(Math.max(10 ** (from / 20) + (10 ** (to / 20) - 10 ** (from / 20)) * share, 1e-9)), // in amplitude
+  (from, to, share) => from + (to - from) * (0.5 - 0.5 * Math.cos(Math.PI * share)), // eased
+];
+
+/** Gain on the ramp behind point i, at a share of its length. */
+const onRamp = (curve, i, share) => COURSES[curve.ramp?.[i] ?? 0](curve.gain_db[i], curve.gain_db[i + 1], share);
 
 /** Gain in dB at a time. @param {Curve} curve */
 export function gainAt(curve, time_n) {

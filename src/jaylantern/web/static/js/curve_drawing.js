@@ -7,7 +7,8 @@ const DENSE = 1.5; // points a pixel from which a band says more than a line
 
 /**
  * Draw the stretch [from, to) of a curve into a view; `y` answers the height of a gain in dB.
- * @param {{view: object, curve: import("./curve.js").Curve, from: number, to: number, y: (db: number) => number, width?: number}} what
+ * @param {CanvasRenderingContext2D} context
+ * @param {{view: any, curve: import("./curve.js").Curve, from: number, to: number, y: (db: number) => number, width?: number}} stroke
  */
 export function strokeCurve(context, { view, curve, from, to, y, width = 1.75 }) {
   const count = Math.max(1, Math.round((to - from) / view.n_per_px));

@@ -4,11 +4,11 @@ import { fitted, oncePerFrame } from "./canvas.js";
 import { drawSound } from "./lane_drawing.js";
 import { deepest } from "./curve.js";
 import { strokeCurve } from "./curve_drawing.js";
-import { NIGHT } from "./look.js";
 import { KeyRun, newGesture } from "./gesture.js";
-import { viewed } from "./score.js";
+import { viewed } from "./page_document.js";
 import { saying } from "./said.js";
 import { RATE, amplitude, figure } from "./units.js";
+import { SPEAKS } from "./vocabulary.js";
 import { dipWords } from "./words.js";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -22,10 +22,10 @@ const HANDLES = [
 ];
 
 export class DipPicture {
-  constructor(element, { score, choice, peaks, said, scope }) {
+  constructor(element, { pageDoc, selection, peaks, said, scope }) {
     this._element = element;
-    this._score = score;
-    this._choice = choice;
+    this._pageDoc = pageDoc;
+    this._selection = selection;
     this._peaks = peaks;
     this._said = said;
     this._scope = scope;
@@ -39,10 +39,10 @@ export class DipPicture {
     this.draw = oncePerFrame(() => this._draw());
     this._stop = new AbortController();
     this._looking = () => this._inView();
-    score.views.push(this._looking);
-    score.addEventListener("curves", this.draw, { signal: this._stop.signal });
+    pageDoc.views.push(this._looking);
+    pageDoc.addEventListener("curves", this.draw, { signal: this._stop.signal });
     scope.addEventListener("change", this.draw, { signal: this._stop.signal });
-    choice.addEventListener("change", this.draw, { signal: this._stop.signal });
+    selection.addEventListener("change", this.draw, { signal: this._stop.signal });
     peaks.addEventListener("arrived", this.draw, { signal: this._stop.signal });
     this._watch = new ResizeObserver(() => this.draw());
     this._watch.observe(element);
@@ -51,19 +51,20 @@ export class DipPicture {
 
   destroy() {
     this._stop.abort();
-    this._score.views = this._score.views.filter((each) => each !== this._looking);
+    this._pageDoc.views = this._pageDoc.views.filter((each) => each !== this._looking);
     this._watch.disconnect();
     this.draw.cancel();
   }
 
   _inView() {
     const passage = this._passage;
-    const { start_n, stop_n } = passage ? this._view(passage, 1) : {};
-    return passage ? viewed(start_n, stop_n) : null;
+    if (!passage) return null;
+    const { start_n, stop_n } = this._view(passage, 1);
+    return viewed(start_n, stop_n);
   }
 
   get _passage() {
-    return this._score.doc?.passages[this._choice.passage] ?? null;
+    return this._pageDoc.doc?.passages[this._selection.passage] ?? null;
   }
 
   /** What is in view: start and scale, in the form the lane drawing reads. */
@@ -80,8 +81,8 @@ export class DipPicture {
   }
 
   _scale(height) {
-    const { leading } = this._score;
-    const drawn = this._score.doc.mode === "passage" ? this._scope.value("amount_db") - 6 : 0;
+    const { leading } = this._pageDoc;
+    const drawn = this._pageDoc.doc.mode === "passage" ? this._scope.value("amount_db") - 6 : 0;
     const floor_db = Math.min(-20, drawn, leading ? deepest(leading) - 6 : 0);
     return { floor_db, top: 16, bottom: height - 12, y: (db) => 16 + ((height - 28) * db) / floor_db };
   }
@@ -91,7 +92,7 @@ export class DipPicture {
     const height = this._element.clientHeight;
     const context = fitted(this._canvas, width, height);
     const passage = this._passage;
-    const handles = passage && !passage.none && this._score.doc.mode === "passage";
+    const handles = passage && !passage.none && this._pageDoc.doc.mode === "passage";
     this._svg.classList.toggle("away", !handles);
     this._none.hidden = Boolean(passage);
     if (!passage) {
@@ -99,13 +100,13 @@ export class DipPicture {
       this._said.textContent = "";
       return;
     }
-    this._said.textContent = `over passage ${this._choice.passage + 1}${passage.none ? " · no dip here" : ""}`;
+    this._said.textContent = `over passage ${this._selection.passage + 1}${passage.none ? " · no dip here" : ""}`;
     this._said.title = handles ? "Drag any corner of the dip" : "";
     const value = (name) => this._scope.value(name);
     const shape = { attack_ms: value("attack_ms"), hold_ms: value("hold_ms"), release_ms: value(releaseOf(passage)) };
-    this._canvas.setAttribute("aria-label", dipWords(passage, this._choice.passage, shape));
+    this._canvas.setAttribute("aria-label", dipWords(passage, this._selection.passage, shape));
     const view = this._frozen ?? this._view(passage, width);
-    this._score.look();
+    this._pageDoc.look();
     this._drawSound(context, view, passage, height);
     this._drawDip(context, view, height);
     if (handles) this._placeHandles(view, passage, height);
@@ -114,16 +115,16 @@ export class DipPicture {
   _drawSound(context, view, passage, height) {
     context.fillStyle = "rgba(111,178,240,.12)";
     context.fillRect(view.x(passage.start_n), 0, (passage.stop_n - passage.start_n) / view.n_per_px, height);
-    const { doc } = this._score;
-    const bodies = { music: [0, 0.56], dialogue: [0.56, 0.44] };
+    const { doc } = this._pageDoc;
+    const [over, under] = [[0, 0.56], [0.56, 0.44]]; // music, and under it who speaks
     for (const lane of doc.lanes) {
       if (lane.kind !== "sound" || lane.muted) continue;
       for (const clip of lane.clips) {
-        const place = bodies[clip.tag];
+        const place = clip.shown_tag === "music" ? over : SPEAKS.has(clip.shown_tag) ? under : null;
         if (!place || clip.start_n > view.stop_n || clip.start_n + clip.length_n < view.start_n) continue;
-        const curve = clip.tag === "music" ? this._score.curveOf(clip) : null;
+        const curve = clip.shown_tag === "music" ? this._pageDoc.curveOf(clip) : null;
         const peaks = this._peaks.get(clip.media_id, doc.media[clip.media_id]);
-        const gain = amplitude(lane.gain_db + clip.gain_db) * (clip.tag === "dialogue" ? 1.5 : 1);
+        const gain = amplitude(lane.gain_db + clip.gain_db) * (SPEAKS.has(clip.shown_tag) ? 1.5 : 1);
         context.save();
         context.translate(0, place[0] * height);
         drawSound(context, { view, clip, peaks, gain, height: place[1] * height, curve, strip: false, faded: false });
@@ -133,7 +134,7 @@ export class DipPicture {
   }
 
   _drawDip(context, view, height) {
-    const curve = this._score.leading;
+    const curve = this._pageDoc.leading;
     if (!curve) return;
     const scale = this._scale(height);
     strokeCurve(context, { view, curve, from: view.start_n, to: view.stop_n, y: scale.y, width: 2 });
@@ -182,7 +183,7 @@ export class DipPicture {
 
   /** New settings for a corner dragged by so much. */
   _settings(handle, passage, before, by_n, by_db) {
-    const { limits } = this._score.doc;
+    const { limits } = this._pageDoc.doc;
     const within = (name, value) => Math.min(Math.max(value, limits[name][0]), limits[name][1]);
     const name = nameOf(handle, passage);
     const way = { attack_ms: -1, lead_in_ms: -1 }[name] ?? 1;
@@ -229,7 +230,7 @@ export class DipPicture {
     const ms = by[0] * (event.shiftKey ? 100 : 10);
     const passage = this._passage;
     const settings = this._settings(handle, passage, this._before(handle, passage), ms * MS, by[1]);
-    const gesture = this._run.of(`${handle.corner} ${this._scope.kind} ${this._choice.passage}`);
+    const gesture = this._run.of(`${handle.corner} ${this._scope.kind} ${this._selection.passage}`);
     saying(() => this._scope.send(settings, { gesture, dragging: true }));
   }
 

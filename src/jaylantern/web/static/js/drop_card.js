@@ -1,66 +1,63 @@
-// A card that drops down from a button with a panel of the server in it: history, presets, points.
+// A card that drops down from a button with a panel of the server in it: history, presets, points. It is the browser's own popover:
+// the button opens and closes it, Escape and a press beside it close it, and the focus goes back.
 
 import { say } from "./said.js";
 
 export class DropCard {
-  /** @param {{button: HTMLElement, name: string, url: () => string, shown?: (box: HTMLElement) => void}} how */
+  /** @param {{button: HTMLButtonElement, name: string, url: () => string, shown?: (box: HTMLElement) => void}} how */
   constructor({ button, name, url, shown = () => {} }) {
-    Object.assign(this, { _button: button, _url: url, _shown: shown });
+    this._button = button;
+    this._url = url;
+    this._shown = shown;
     this._box = document.createElement("div");
     this._box.className = "drop-card card-paper";
+    this._box.popover = "auto";
     this._box.setAttribute("role", "dialog");
     this._box.setAttribute("aria-label", name);
-    this._box.hidden = true;
     this._box.tabIndex = -1;
     document.getElementById("over").append(this._box);
-    this._stop = new AbortController();
-    const options = { signal: this._stop.signal };
-    button.addEventListener("click", () => this.toggle(), options);
-    document.addEventListener("pointerdown", (event) => {
-      if (this.open && !this._box.contains(event.target) && !this._button.contains(event.target)) this._box.hidden = true;
-    }, options);
-    document.addEventListener("keydown", (event) => {
-      if (event.key !== "Escape" || !this.open || document.querySelector("dialog[open], .menu")) return;
-      event.preventDefault();
-      event.stopPropagation();
-      this.close();
-    }, { ...options, capture: true });
+    button.popoverTargetElement = this._box;
+    this._box.addEventListener("beforetoggle", (event) => {
+      if (event.newState === "open") this._place();
+    });
+    this._box.addEventListener("toggle", async (event) => {
+      if (event.newState !== "open") return;
+      await this.fetch();
+      if (this.open) this.focus();
+    });
   }
 
   destroy() {
-    this._stop.abort();
+    this._button.popoverTargetElement = null;
     this._box.remove();
   }
 
   get open() {
-    return !this._box.hidden;
+    return this._box.matches(":popover-open");
   }
 
   get box() {
     return this._box;
   }
 
-  async toggle() {
-    if (this.open) {
-      this.close();
-      return;
-    }
+  toggle() {
+    if (!this.open) this._button.focus({ preventScroll: true }); // where the focus goes back to
+    this._box.togglePopover();
+  }
+
+  close() {
+    this._box.hidePopover();
+  }
+
+  _place() {
     const at = this._button.getBoundingClientRect();
     this._box.style.top = `${at.bottom + 6}px`;
     this._box.style.right = `${Math.max(8, innerWidth - at.right - 40)}px`;
-    this._box.hidden = false;
-    await this.fetch();
-    this.focus();
   }
 
   /** The focus to what is current in it, else to its first control, else to the card. */
   focus() {
     (this._box.querySelector("[aria-current]") ?? this._box.querySelector("button:not(:disabled), input, select") ?? this._box).focus();
-  }
-
-  close() {
-    this._box.hidden = true;
-    this._button.focus();
   }
 
   async fetch() {

@@ -19,7 +19,14 @@ export class FigureField {
    * @param {string} how.what what stays as it was when nonsense was typed
    */
   constructor(field, { slider = null, format, unit = "", frame_s, step, send, reset, what }) {
-    Object.assign(this, { field, slider, _format: format, _unit: unit, _step: step, _send: send, _reset: reset, _what: what });
+    this.field = field;
+    this.slider = slider;
+    this._format = format;
+    this._unit = unit;
+    this._step = step;
+    this._send = send;
+    this._reset = reset;
+    this._what = what;
     this._parse = (text) => typed(text, unit, frame_s?.());
     this._run = new KeyRun();
 

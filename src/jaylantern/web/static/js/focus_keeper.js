@@ -13,7 +13,7 @@ document.addEventListener("focusin", () => (entered = byKeys), { capture: true }
 /** Does the person work by keys just now? */
 export const usesKeys = () => byKeys;
 
-/** After a choice made with the mouse the keys work the film again; made by keys, the focus stays where it is. */
+/** After a selection made with the mouse the keys work the film again; made by keys, the focus stays where it is. */
 export function release(element) {
   if (!byKeys) element.blur();
 }

@@ -31,8 +31,10 @@ function gripAt(view, clip, { x, y, sound }) {
 
 export class Gestures {
   /** @param {import("./timeline.js").Timeline} timeline */
-  constructor(timeline, { score, choice }) {
-    Object.assign(this, { timeline, score, choice });
+  constructor(timeline, { pageDoc, selection }) {
+    this.timeline = timeline;
+    this.pageDoc = pageDoc;
+    this.selection = selection;
     const { lanesElement: lanes } = timeline;
     lanes.addEventListener("pointerdown", (event) => this._press(event));
     lanes.addEventListener("pointermove", (event) => this._hover(event));
@@ -41,6 +43,7 @@ export class Gestures {
   }
 
   /** Follow the pointer until it is let go; Escape gives up. */
+  /** @param {any} event @param {{move: (moved: any) => void, done?: (finished: boolean) => unknown}} what */
   follow(event, { move, done }) {
     const target = event.currentTarget;
     const stop = new AbortController();
@@ -84,12 +87,12 @@ export class Gestures {
     const point = hit.clip && this._pointAt(hit);
     if (point) {
       if (point.index !== null) this.timeline.points.press(event, hit, point);
-      this.timeline.openPointMenu({ x: event.clientX, y: event.clientY }, hit, point);
+      this.timeline.menus.ofPoint({ x: event.clientX, y: event.clientY }, hit, point);
     } else if (hit.clip) {
-      if (!this.choice.clips.has(hit.clip.id)) this.choice.choose([hit.clip.id]);
-      this.timeline.openClipMenu({ x: event.clientX, y: event.clientY });
+      if (!this.selection.clips.has(hit.clip.id)) this.selection.choose([hit.clip.id]);
+      this.timeline.menus.ofClips({ x: event.clientX, y: event.clientY });
     } else {
-      this.timeline.openLaneMenu(hit.lane.id, { x: event.clientX, y: event.clientY });
+      this.timeline.menus.ofLane(hit.lane.id, { x: event.clientX, y: event.clientY });
     }
   }
 
@@ -111,7 +114,7 @@ export class Gestures {
     if (!hit.lane.speaks || hit.y > BRACKET_H) return null;
     const { view } = this.timeline;
     const near = (time_n) => Math.abs(view.x(time_n) - hit.x) <= EDGE_PX;
-    const { passages } = this.score.doc;
+    const { passages } = this.pageDoc.doc;
     const stops = passages.findIndex((each) => near(each.stop_n) && hit.x <= view.x(each.stop_n) + 3);
     if (stops >= 0) return { index: stops, edge: "stop" };
     const starts = passages.findIndex((each) => near(each.start_n));
@@ -119,21 +122,21 @@ export class Gestures {
   }
 
   _pressBracket(event, { index, edge }) {
-    const { timeline, score, choice } = this;
-    const { passages } = score.doc;
+    const { timeline, pageDoc, selection } = this;
+    const { passages } = pageDoc.doc;
     const from_n = passages[index][`${edge}_n`];
     let to_n = from_n;
-    choice.choosePassage(index);
+    selection.choosePassage(index);
     this.follow(event, {
       move: (moved) => {
-        const targets = [timeline.playhead_n, ...score.doc.markers.map((marker) => marker.time_n)];
+        const targets = [timeline.playhead_n, ...pageDoc.doc.markers.map((marker) => marker.time_n)];
         const found = this._snap(moved, (moved.clientX - event.clientX) * timeline.view.n_per_px, [from_n], targets);
         to_n = Math.max(0, from_n + found.by_n);
         const shown = passages.map((each, i) => (i === index ? { ...each, [`${edge}_n`]: to_n, touched: true } : each));
         timeline.showPreview({ passages: shown, at_n: found.at_n, word: `passage ${index + 1} ${edge === "start" ? "begins" : "ends"} ${clock(to_n, 2)}` });
       },
       done: async (finished) => {
-        if (finished && to_n !== from_n) await saying(() => score.do("shape/edge", { index, edge, to_n }));
+        if (finished && to_n !== from_n) await saying(() => pageDoc.do("move_edge", { index, edge, to_n }));
         timeline.endPreview();
       },
     });
@@ -177,21 +180,21 @@ export class Gestures {
   // — empty lane: the playhead, or a frame that chooses —
 
   _pressEmpty(event, hit) {
-    const { timeline, choice } = this;
+    const { timeline, selection } = this;
     const from = { x: event.clientX, y: event.clientY };
-    const kept = event.ctrlKey || event.metaKey ? [...choice.clips] : [];
+    const kept = event.ctrlKey || event.metaKey ? [...selection.clips] : [];
     let framing = false;
     this.follow(event, {
       move: (moved) => {
         framing ||= Math.hypot(moved.clientX - from.x, moved.clientY - from.y) > DRAG_PX;
         if (!framing) return;
         const within = timeline.showFrame(from, { x: moved.clientX, y: moved.clientY });
-        choice.choose([...kept, ...within]);
+        selection.choose([...kept, ...within]);
       },
       done: (finished) => {
         timeline.hideFrame();
         if (framing || !finished) return;
-        choice.choose(kept);
+        selection.choose(kept);
         timeline.seekTo(hit.time_n);
       },
     });
@@ -200,12 +203,12 @@ export class Gestures {
   // — a clip —
 
   _pressClip(event, hit) {
-    const { timeline, choice } = this;
+    const { timeline, selection } = this;
     const grip = gripAt(timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" });
     timeline.points.clear();
     const toggles = event.ctrlKey || event.metaKey;
-    const was = choice.clips.has(hit.clip.id);
-    if (!was && !toggles && !event.shiftKey) choice.choose([hit.clip.id]);
+    const was = selection.clips.has(hit.clip.id);
+    if (!was && !toggles && !event.shiftKey) selection.choose([hit.clip.id]);
     const kind = grip !== "body" ? grip : event.shiftKey ? "slip" : "move";
     const drag = this._drag(kind, hit);
     const from = event.clientX;
@@ -214,8 +217,8 @@ export class Gestures {
       move: (moved) => {
         dragging ||= Math.abs(moved.clientX - from) > DRAG_PX || Math.abs(moved.clientY - event.clientY) > 3 * DRAG_PX;
         if (!dragging) return;
-        if (toggles && !was) choice.add([hit.clip.id]);
-        else if (!choice.clips.has(hit.clip.id)) choice.choose([hit.clip.id]);
+        if (toggles && !was) selection.add([hit.clip.id]);
+        else if (!selection.clips.has(hit.clip.id)) selection.choose([hit.clip.id]);
         drag.to(moved, (moved.clientX - from) * timeline.view.n_per_px);
       },
       done: (finished) => {
@@ -226,13 +229,13 @@ export class Gestures {
   }
 
   _click(event, hit, { toggles }) {
-    const { choice, timeline } = this;
+    const { selection, timeline } = this;
     if (toggles) {
-      choice.toggle(hit.clip.id);
+      selection.toggle(hit.clip.id);
     } else if (event.shiftKey) {
-      choice.chooseUpTo(hit.clip.id, this.score.doc.lanes);
+      selection.chooseUpTo(hit.clip.id, this.pageDoc.doc.lanes);
     } else {
-      choice.choose([hit.clip.id]);
+      selection.choose([hit.clip.id]);
       timeline.seekTo(hit.time_n);
     }
     timeline.focusClip(hit.clip.id);
@@ -248,7 +251,7 @@ export class Gestures {
   async _drop(drag, finished) {
     const { timeline } = this;
     const command = finished ? drag.command() : null;
-    if (command) await saying(() => this.score.do(...command));
+    if (command) await saying(() => this.pageDoc.do(...command));
     timeline.endPreview();
   }
 
@@ -260,24 +263,24 @@ export class Gestures {
   }
 
   _targets(clips) {
-    return places(this.score.doc, { moving: new Set(clips.map((clip) => clip.id)), playhead_n: this.timeline.playhead_n });
+    return places(this.pageDoc.doc, { moving: new Set(clips.map((clip) => clip.id)), playhead_n: this.timeline.playhead_n });
   }
 
   _moving(hit) {
-    const { timeline, score, choice } = this;
-    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
-    const clips = score.together(chosen);
+    const { timeline, pageDoc, selection } = this;
+    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
+    const clips = pageDoc.together(chosen);
     const targets = this._targets(clips);
     const near = clips.length > 40 ? [hit.clip] : clips;
     const edges = near.flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n]);
-    const [first] = score.pictures(clips); // a picture goes from frame to frame
+    const [first] = pageDoc.pictures(clips); // a picture goes from frame to frame
     const least = -Math.min(...clips.map((clip) => clip.start_n));
     let by_n = 0;
     let lanes_by = 0;
     return {
       to: (event, wanted) => {
         const found = this._snap(event, wanted, edges, targets);
-        by_n = Math.max(event.altKey || found.at_n !== null || !first ? found.by_n : nearestFrame(first.start_n + found.by_n, score.frame_n) - first.start_n, least);
+        by_n = Math.max(event.altKey || found.at_n !== null || !first ? found.by_n : nearestFrame(first.start_n + found.by_n, pageDoc.frame_n) - first.start_n, least);
         lanes_by = timeline.lanesBetween(hit.lane, event);
         const moved = { ids: new Set(clips.map((clip) => clip.id)), by_n, lanes_by, kind: hit.lane.kind, across: chosen };
         timeline.showPreview({ moved, at_n: by_n === found.by_n ? found.at_n : null, word: `${clock(Math.max(0, hit.clip.start_n + by_n), 2)}` });
@@ -290,10 +293,10 @@ export class Gestures {
   }
 
   _slipping(hit) {
-    const { timeline, score, choice } = this;
-    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
-    const clips = score.together(chosen);
-    const media = score.doc.media;
+    const { timeline, pageDoc, selection } = this;
+    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
+    const clips = pageDoc.together(chosen);
+    const media = pageDoc.doc.media;
     const low = Math.max(...clips.map((clip) => -clip.offset_n));
     const high = Math.min(...clips.map((clip) => media[clip.media_id].length_n - clip.offset_n - clip.length_n));
     let by_n = 0;
@@ -308,13 +311,13 @@ export class Gestures {
   }
 
   _trimming(hit, edge) {
-    const { timeline, score, choice } = this;
-    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
-    const clips = score.together(chosen);
-    const media = score.doc.media;
+    const { timeline, pageDoc, selection } = this;
+    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
+    const clips = pageDoc.together(chosen);
+    const media = pageDoc.doc.media;
     const targets = this._targets(clips);
     const at_n = edge === "start" ? hit.clip.start_n : hit.clip.start_n + hit.clip.length_n;
-    const pictures = this._wholeOf(score.pictures(clips)); // a cut keeps to the frames of what it cuts
+    const pictures = this._wholeOf(pageDoc.pictures(clips)); // a cut keeps to the frames of what it cuts
     const between = (time_n) => (betweenFrames(pictures, time_n) ? " · between frames" : "");
     const reach = (clip) =>
       edge === "start"
@@ -344,13 +347,13 @@ export class Gestures {
 
   /** Picture clips as long as their media are, since an end may be drawn out so far. */
   _wholeOf(pictures) {
-    return pictures.map((clip) => ({ ...clip, start_n: clip.start_n - clip.offset_n, offset_n: 0, length_n: this.score.doc.media[clip.media_id].length_n }));
+    return pictures.map((clip) => ({ ...clip, start_n: clip.start_n - clip.offset_n, offset_n: 0, length_n: this.pageDoc.doc.media[clip.media_id].length_n }));
   }
 
   _fading(hit, end) {
-    const { timeline, choice } = this;
-    const chosen = choice.clips.has(hit.clip.id) ? choice.clips : new Set([hit.clip.id]);
-    const clips = this.score.doc.lanes.flatMap((lane) => lane.clips.filter((clip) => chosen.has(clip.id)));
+    const { timeline, selection } = this;
+    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
+    const clips = this.pageDoc.doc.lanes.flatMap((lane) => lane.clips.filter((clip) => chosen.has(clip.id)));
     const was = hit.clip[`${end}_n`];
     const other = end === "fade_in" ? "fade_out" : "fade_in";
     let length_n = was;

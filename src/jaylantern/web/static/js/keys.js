@@ -18,7 +18,9 @@ export class Keys extends EventTarget {
    */
   constructor(table, dialog) {
     super();
-    Object.assign(this, { _table: table, _dialog: dialog, _waiting: null });
+    this._table = table;
+    this._dialog = dialog;
+    this._waiting = null;
     this._own = readOwn();
     this._bind();
     this._list = dialog.querySelector(".keys-list");
@@ -29,7 +31,7 @@ export class Keys extends EventTarget {
       this._list.replaceChildren();
     });
     document.addEventListener("keydown", (event) => this._press(event));
-    document.addEventListener("focusin", ({ target }) => (this._entered = target.matches?.("input:not([type=range], [type=checkbox])") ? { field: target, value: target.value } : null));
+    document.addEventListener("focusin", (/** @type {any} */ { target }) => (this._entered = target.matches?.("input:not([type=range], [type=checkbox])") ? { field: target, value: target.value } : null));
   }
 
   /** Show the sheet. */
@@ -67,7 +69,7 @@ export class Keys extends EventTarget {
 
   _press(event) {
     if (event.defaultPrevented || document.querySelector("dialog[open]")) return;
-    if (event.key === "Escape" && event.target.matches?.("input, select") && !document.querySelector(".drop-card:not([hidden])")) {
+    if (event.key === "Escape" && event.target.matches?.("input, select") && !document.querySelector(".drop-card:popover-open")) {
       if (this._entered?.field === event.target) event.target.value = this._entered.value; // what was typed is given up
       document.querySelector(".tl-rows").focus({ preventScroll: true }); // out of the field, back to the film
       return;
@@ -188,7 +190,7 @@ function readOwn() {
 /** May an action be done from where the focus is? What is open over the film holds the keys. */
 function allowed(id, target) {
   if (document.querySelector(".menu")) return false;
-  if (document.querySelector(".drop-card:not([hidden])")) return IN_CARD.test(id);
+  if (document.querySelector(".drop-card:popover-open")) return IN_CARD.test(id);
   const beside = target.closest?.("button:not(.clip), a, summary, label, [role=slider]");
   return !(beside && TAKES_AWAY.test(id));
 }

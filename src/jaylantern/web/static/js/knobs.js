@@ -1,4 +1,4 @@
-// Settings as slider and field, and as a choice between words.
+// Settings as slider and field, and as a selection between words.
 
 import { FigureField } from "./figure_field.js";
 import { release } from "./focus_keeper.js";
@@ -6,14 +6,18 @@ import { saying } from "./said.js";
 import { amplitude, figure } from "./units.js";
 
 export class Knobs {
-  /** @param {import("./scope.js").Scope | null} scope what the knobs are set for; none: the project */
-  constructor(element, { score, scope = null }) {
-    this._score = score;
+  /**
+   * @param {HTMLElement} element
+   * @param {{pageDoc: import("./page_document.js").PageDocument, scope?: import("./scope.js").Scope | null}} pieces
+   *   `scope`: what the knobs are set for; none: the project
+   */
+  constructor(element, { pageDoc, scope = null }) {
+    this._pageDoc = pageDoc;
     this._scope = scope;
     this._stop = new AbortController();
     this._knobs = [...element.querySelectorAll("[data-knob]")].map((each) => this._wire(each));
     this._options = [...element.querySelectorAll("[data-option]")].map((each) => this._wireOption(each));
-    (scope ?? score).addEventListener("change", () => this.show(), { signal: this._stop.signal });
+    (scope ?? pageDoc).addEventListener("change", () => this.show(), { signal: this._stop.signal });
     this.show();
   }
 
@@ -23,11 +27,11 @@ export class Knobs {
 
   _send(values, how = {}) {
     if (this._scope) return saying(() => this._scope.send(values, how));
-    return saying(() => this._score[how.dragging ? "drag" : "do"]("set_settings", { settings: values, gesture: how.gesture }));
+    return saying(() => this._pageDoc[how.dragging ? "drag" : "do"]("set_settings", { settings: values, gesture: how.gesture }));
   }
 
   _value(name) {
-    return this._scope ? this._scope.value(name) : this._score.doc.settings[name];
+    return this._scope ? this._scope.value(name) : this._pageDoc.doc.settings[name];
   }
 
   _wire(element) {
@@ -43,7 +47,7 @@ export class Knobs {
       slider,
       format: (value) => figure(value, value % 1 ? (Math.abs(value * 10) % 1 > 1e-6 ? 2 : 1) : 0),
       unit: element.dataset.unit,
-      frame_s: () => this._score.frame_s,
+      frame_s: () => this._pageDoc.frame_s,
       step: Number(slider.step),
       what: "the setting",
       reset: () => this._send({ [name]: usual() }),
@@ -64,7 +68,7 @@ export class Knobs {
 
   /** Show the settings as they are, except where the person is at work. */
   show() {
-    if (!this._score.doc) return;
+    if (!this._pageDoc.doc) return;
     for (const { element, name, also, field } of this._knobs) {
       const value = this._value(name);
       field.show(value);

@@ -45,7 +45,7 @@ export function drawSound(context, { view, clip, peaks, gain, height, curve, str
   const left = Math.max(0, Math.floor(view.x(clip.start_n)));
   const right = Math.min(view.width, Math.ceil(view.x(clip.start_n + clip.length_n)));
   if (right <= left) return;
-  const colour = BY_TAG[clip.tag];
+  const colour = BY_TAG[clip.shown_tag];
   context.globalAlpha = faded ? 0.35 : 1;
   const body = height - (strip ? GLOW_H + 4 : 0);
   const middle = body / 2;
@@ -57,13 +57,13 @@ export function drawSound(context, { view, clip, peaks, gain, height, curve, str
     const columns = peaks.columns(view.time(left) - clip.start_n + clip.offset_n, view.n_per_px, right - left);
     if (clip.heard_in_n || clip.heard_out_n) fadeColumns(columns, view, clip, left);
     if (curve) {
-      wave(context, { columns, left, middle, gain, colour: GHOSTS[clip.tag] ?? LAMP.ghost, limit: body / 2 - 1 });
+      wave(context, { columns, left, middle, gain, colour: GHOSTS[clip.shown_tag] ?? LAMP.ghost, limit: body / 2 - 1 });
       const fill = context.createLinearGradient(0, 0, 0, body);
       fill.addColorStop(0, LAMP.glow);
       fill.addColorStop(0.45, LAMP.bright);
       fill.addColorStop(1, LAMP.bright);
       const ducked = (i) => amplitude(gainAt(curve, view.time(left + i + 0.5)));
-      wave(context, { columns, left, middle, gain, colour: clip.tag === "music" ? fill : colour, ducked, limit: body / 2 - 1 });
+      wave(context, { columns, left, middle, gain, colour: clip.shown_tag === "music" ? fill : colour, ducked, limit: body / 2 - 1 });
     } else {
       wave(context, { columns, left, middle, gain, colour, limit: body / 2 - 1 });
     }
@@ -86,7 +86,7 @@ export function drawFades(context, { view, clip, height, knobs }) {
   const top = 2;
   context.strokeStyle = "rgba(247,243,234,.75)";
   context.lineWidth = 1.25;
-  const course = (from_x, width, shape) => {
+  const course = (from_x, width) => {
     if (width < 2) return;
     context.beginPath();
     const steps = Math.min(40, Math.ceil(width / 2));
@@ -97,8 +97,8 @@ export function drawFades(context, { view, clip, height, knobs }) {
     }
     context.stroke();
   };
-  course(left, clip.heard_in_n / view.n_per_px, clip.fade_in_shape);
-  course(right - clip.heard_out_n / view.n_per_px, clip.heard_out_n / view.n_per_px, clip.fade_out_shape);
+  course(left, clip.heard_in_n / view.n_per_px);
+  course(right - clip.heard_out_n / view.n_per_px, clip.heard_out_n / view.n_per_px);
   if (!knobs || right - left < 20) return;
   context.fillStyle = NIGHT.ink;
   for (const [x, way] of [[left + clip.fade_in_n / view.n_per_px, 1], [right - clip.fade_out_n / view.n_per_px, -1]]) {

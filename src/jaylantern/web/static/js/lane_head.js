@@ -1,6 +1,6 @@
 // The head of a lane: grip, name, tag, mute, solo, fader, level, menu. Values can be typed, dragged, nudged, reset.
 
-import { TAGS } from "./actions.js";
+import { TAGS } from "./vocabulary.js";
 import { FigureField } from "./figure_field.js";
 import { done, release } from "./focus_keeper.js";
 import { saying } from "./said.js";
@@ -13,8 +13,8 @@ const HOLD_FRAMES = 70; // how long the highest level stays marked
 
 export class LaneHead {
   /** @param {import("./timeline.js").Timeline} timeline */
-  constructor(lane, score, timeline) {
-    this._score = score;
+  constructor(lane, pageDoc, timeline) {
+    this._pageDoc = pageDoc;
     this._id = lane.id;
     this.element = document.createElement("div");
     const start =
@@ -23,7 +23,7 @@ export class LaneHead {
     this.element.innerHTML =
       lane.kind === "picture"
         ? `<div class="head-row">${start}<span class="lane-word">picture</span>${menu}</div><div class="lane-edge"></div>`
-        : `<div class="head-row">${start}<select class="lane-tag">${TAGS.map((tag) => `<option>${tag}</option>`).join("")}<option value="mixed" disabled hidden>mixed</option></select></div>
+        : `<div class="head-row">${start}<select class="lane-tag">${TAGS.map(({ word }) => `<option>${word}</option>`).join("")}<option value="mixed" disabled hidden>mixed</option></select></div>
            <div class="head-row lane-more"><button type="button" class="lane-switch mute" title="Mute">M</button>
            <button type="button" class="lane-switch solo" title="Solo">S</button>
            <input type="range" class="fader" min="${LOW_DB}" max="${HIGH_DB}" step="0.5">
@@ -48,11 +48,11 @@ export class LaneHead {
     this._name.addEventListener("change", () => this._set({ name: this._name.value }));
     this._name.addEventListener("keydown", (event) => event.key === "Enter" && done(this._name));
     this._fold.addEventListener("click", () => timeline.fold(this._id, !timeline.laneView.folded(this._id)));
-    this._menu.addEventListener("click", () => timeline.openLaneMenu(this._id));
+    this._menu.addEventListener("click", () => timeline.menus.ofLane(this._id));
     this.element.addEventListener("contextmenu", (event) => {
       if (event.target.matches("input, select")) return;
       event.preventDefault();
-      timeline.openLaneMenu(this._id, { x: event.clientX, y: event.clientY });
+      timeline.menus.ofLane(this._id, { x: event.clientX, y: event.clientY });
     });
     find(".lane-grip").addEventListener("pointerdown", (event) => timeline.dragLane(event, this._id));
     find(".lane-edge").addEventListener("pointerdown", (event) => timeline.dragHeight(event, this._id));
@@ -62,7 +62,7 @@ export class LaneHead {
   _wireSound(find) {
     this._tag.addEventListener("change", () => {
       const clear = this._lane.shown_tag !== this._lane.tag && this._lane.shown_tag !== "mixed"; // it is what its clips say
-      saying(() => this._score.do("tag_lane", { lane_id: this._id, tag: this._tag.value, clear }));
+      saying(() => this._pageDoc.do("tag_lane", { lane_id: this._id, tag: this._tag.value, clear }));
       release(this._tag);
     });
     this._mute.addEventListener("click", () => this._set({ muted: !this._lane.muted }));
@@ -75,16 +75,16 @@ export class LaneHead {
       what: "the fader",
       reset: () => this._set({ gain_db: 0 }),
       send: (gain_db, { gesture, dragging }) =>
-        saying(() => this._score[dragging ? "drag" : "do"]("set_lane", { lane_id: this._id, gain_db, gesture })),
+        saying(() => this._pageDoc[dragging ? "drag" : "do"]("set_lane", { lane_id: this._id, gain_db, gesture })),
     });
   }
 
   get _lane() {
-    return this._score.lane(this._id);
+    return this._pageDoc.lane(this._id);
   }
 
   _set(values) {
-    return saying(() => this._score.do("set_lane", { lane_id: this._id, ...values }));
+    return saying(() => this._pageDoc.do("set_lane", { lane_id: this._id, ...values }));
   }
 
   setFolded(folded) {
@@ -104,7 +104,7 @@ export class LaneHead {
     this._shown = text;
     this._level.style.transform = `scaleX(${place(db ?? FLOOR_DB)})`;
     this._level.classList.toggle("hot", db !== null && db > -1);
-    hold.element.style.left = hold.db > FLOOR_DB ? `${100 * place(hold.db)}%` : "-3px";
+    hold.element.style.left = hold.db > FLOOR_DB ? `${100 * Number(place(hold.db))}%` : "-3px";
     if (db !== null && db >= 0) this._level.parentElement.classList.add("clipped"); // until it is clicked away
   }
 

@@ -9,8 +9,11 @@ const BAND = "jay-lantern: peak band";
 const UNITS = { loudness: "LUFS", true_peak: "dBTP", sample_peak: "dBFS" };
 
 export class LevelPanel {
-  constructor(tray, { score, choice, timeline }) {
-    Object.assign(this, { _tray: tray, _score: score, _choice: choice, _timeline: timeline });
+  constructor(tray, { pageDoc, selection, timeline }) {
+    this._tray = tray;
+    this._pageDoc = pageDoc;
+    this._selection = selection;
+    this._timeline = timeline;
     this._form = tray.querySelector("#match");
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
@@ -18,8 +21,8 @@ export class LevelPanel {
     tray.addEventListener("click", (event) => this._click(event), options);
     this._form.addEventListener("submit", (event) => event.preventDefault(), options);
     this._form.addEventListener("change", (event) => this._changed(event.target), { ...options, capture: true });
-    choice.addEventListener("change", () => this._chosen(), options);
-    const card = new DropCard({ button: tray.querySelector("#show-targets"), name: "Targets", url: () => `${score.url}/targets` });
+    selection.addEventListener("change", () => this._chosen(), options);
+    const card = new DropCard({ button: tray.querySelector("#show-targets"), name: "Targets", url: () => `${pageDoc.url}/targets` });
     card.box.addEventListener("click", (event) => this._target(event));
     card.box.addEventListener("submit", (event) => this._add(event));
     this._card = card;
@@ -52,7 +55,7 @@ export class LevelPanel {
   /** The chosen clips go into the form; what is previewed of them is asked for anew. */
   _chosen() {
     const field = this._form.elements.clip_ids;
-    const ids = [...this._choice.clips].join();
+    const ids = [...this._selection.clips].join();
     if (field.value === ids) return;
     field.value = ids;
     if (this._form.elements.subject.value === "chosen") document.body.dispatchEvent(new CustomEvent("jay:chosen"));
@@ -62,7 +65,7 @@ export class LevelPanel {
   _changed(field) {
     const { subject, by, target, how } = this._form.elements;
     if (field === subject || field === by) {
-      const { target_lufs, ceiling_dbtp } = this._score.doc.settings;
+      const { target_lufs, ceiling_dbtp } = this._pageDoc.doc.settings;
       target.value = String(by.value === "loudness" ? target_lufs - (subject.value === "music" ? 4 : 0) : ceiling_dbtp).replace("-", "−");
     }
     this._tray.querySelector("#match-unit").textContent = UNITS[by.value];
@@ -75,9 +78,9 @@ export class LevelPanel {
     const { subject, by, target, how, clip_ids } = this._form.elements;
     const asked =
       button.dataset.match === "form"
-        ? { subject: subject.value, by: by.value, target: target.value, how: how.value, clip_ids: clip_ids.value }
+        ? { subject: subject.value, by: by.value, target: target.value, how: how.value, clip_ids: clip_ids.value.split(",").filter(Boolean).map(Number) }
         : JSON.parse(button.dataset.match);
-    saying(() => this._score.post("match", asked));
+    saying(() => this._pageDoc.do("match", asked));
   }
 
   _target(event) {
@@ -85,7 +88,7 @@ export class LevelPanel {
     if (!dataset) return;
     if (dataset.targetRemove) this._send(`targets/${dataset.targetRemove}/remove`, {});
     else {
-      saying(() => this._score.do("set_settings", { settings: JSON.parse(dataset.target) }));
+      saying(() => this._pageDoc.do("set_settings", { settings: JSON.parse(dataset.target) }));
       this._card.close();
     }
   }
@@ -99,7 +102,7 @@ export class LevelPanel {
   }
 
   async _send(path, value) {
-    const text = await saying(() => sendForText(`${this._score.url}/${path}`, value));
+    const text = await saying(() => sendForText(`${this._pageDoc.url}/${path}`, value));
     if (text) this._card.fill(text);
   }
 }

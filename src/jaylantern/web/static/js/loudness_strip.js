@@ -36,7 +36,7 @@ export class LoudnessStrip {
     const context = fitted(this._canvas, view.width, HEIGHT);
     const top = Math.max(target_lufs + ABOVE_LU, this._loudest + 2);
     const y = (value) => ((top - Math.max(value, target_lufs - BELOW_LU)) / (top - target_lufs + BELOW_LU)) * HEIGHT;
-    context.fillStyle = BY_TAG.ambience;
+    context.fillStyle = BY_TAG.atmosphere;
     context.globalAlpha = 0.32;
     context.fillRect(0, y(target_lufs + tolerance_lu), view.width, y(target_lufs - tolerance_lu) - y(target_lufs + tolerance_lu));
     context.globalAlpha = 1;

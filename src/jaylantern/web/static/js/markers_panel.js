@@ -5,11 +5,15 @@ import { saying } from "./said.js";
 import { clock } from "./units.js";
 
 export class MarkersPanel {
-  /** @param {() => number} now where the playhead is, in samples */
-  constructor(element, { score, act, goTo, now }) {
-    Object.assign(this, { _element: element, _score: score, _act: act, _goTo: goTo, _now: now });
+  /** @param {HTMLElement} element @param {{pageDoc: any, act: any, goTo: any, now: () => number}} pieces `now`: where the playhead is, in samples */
+  constructor(element, { pageDoc, act, goTo, now }) {
+    this._element = element;
+    this._pageDoc = pageDoc;
+    this._act = act;
+    this._goTo = goTo;
+    this._now = now;
     this._stop = new AbortController();
-    score.addEventListener("change", () => this.show(), { signal: this._stop.signal });
+    pageDoc.addEventListener("change", () => this.show(), { signal: this._stop.signal });
     this.show();
   }
 
@@ -18,7 +22,7 @@ export class MarkersPanel {
   }
 
   show() {
-    const { doc } = this._score;
+    const { doc } = this._pageDoc;
     const at = document.activeElement;
     if (!doc || (this._element.contains(at) && at.matches("input"))) return; // someone is typing
     const list = document.createElement("ul");
@@ -67,12 +71,12 @@ export class MarkersPanel {
     name.value = marker.name;
     name.maxLength = 80;
     name.setAttribute("aria-label", `Name of marker ${marker.name}`);
-    name.addEventListener("change", () => saying(() => this._score.do("set_marker", { marker_id: marker.id, name: name.value })));
+    name.addEventListener("change", () => saying(() => this._pageDoc.do("set_marker", { marker_id: marker.id, name: name.value })));
     name.addEventListener("keydown", (event) => event.key === "Enter" && done(name));
     row.append(
       time, name,
-      this._deed("Here", `Here: move marker ${marker.name} to the playhead`, () => this._score.do("set_marker", { marker_id: marker.id, at_n: this._now() })),
-      this._deed("Remove", `Remove marker ${marker.name}`, () => this._score.do("remove_marker", { marker_id: marker.id })),
+      this._deed("Here", `Here: move marker ${marker.name} to the playhead`, () => this._pageDoc.do("set_marker", { marker_id: marker.id, at_n: this._now() })),
+      this._deed("Remove", `Remove marker ${marker.name}`, () => this._pageDoc.do("remove_marker", { marker_id: marker.id })),
     );
     return row;
   }

@@ -14,17 +14,28 @@ export function openMenu(at, items, name) {
   menu.className = "menu";
   menu.setAttribute("role", "menu");
   menu.setAttribute("aria-label", name);
-  for (const item of items) menu.append(item ? button(item, back) : document.createElement("hr"));
+  for (const item of items) menu.append(item ? button(item) : document.createElement("hr"));
+  menu.popover = "manual"; // above all else; a light one would be closed by the release of the button that opened it
   document.getElementById("over").append(menu);
+  menu.showPopover();
   const { offsetWidth: width, offsetHeight: height } = menu;
   menu.style.left = `${Math.max(4, Math.min(at.x, innerWidth - width - 4))}px`;
   menu.style.top = `${Math.max(4, Math.min(at.y, innerHeight - height - 4))}px`;
   const stop = new AbortController();
   open = { menu, back, stop };
-  document.addEventListener("pointerdown", (event) => menu.contains(event.target) || closeMenu(), { signal: stop.signal, capture: true });
+  document.addEventListener("pointerdown", (event) => event.composedPath().includes(menu) || closeMenu(), { signal: stop.signal, capture: true });
   window.addEventListener("blur", () => closeMenu(), { signal: stop.signal });
   menu.addEventListener("keydown", (event) => key(event, menu));
   menu.querySelector("button:not(:disabled)")?.focus();
+}
+
+/** The actions of these names as items of a menu. */
+export function menuItems(table, names) {
+  return names.map((name) => {
+    if (name === null) return null;
+    const { says, short, bound, run } = table.find((each) => each.id === name);
+    return { label: short ?? says, keys: bound?.[0], run };
+  });
 }
 
 function closeMenu() {

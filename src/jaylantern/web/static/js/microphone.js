@@ -42,7 +42,7 @@ export class Microphone extends EventTarget {
   }
 
   /** Someone begins to speak at a moment of the context's clock: only the stand-in needs to be told. */
-  speak() {}
+  speak(_at) {}
 
   /** A sound that is played to measure latency reaches the microphone through the air. */
   hear() {}
@@ -88,7 +88,7 @@ class StandIn extends Microphone {
 }
 
 async function spoken(context) {
-  return context.decodeAudioData(await (await ask(TAKE_URL)).arrayBuffer());
+  return context.decodeAudioData(await (await ask(TAKE_URL.href)).arrayBuffer());
 }
 
 async function stream(id) {

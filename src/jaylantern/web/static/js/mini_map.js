@@ -8,9 +8,11 @@ import { amplitude } from "./units.js";
 const HEIGHT = 20;
 
 export class MiniMap {
-  /** @param {import("./timeline.js").Timeline} timeline */
-  constructor(canvas, { timeline, score, gestures }) {
-    Object.assign(this, { canvas, _timeline: timeline, _score: score });
+  /** @param {HTMLCanvasElement} canvas @param {{timeline: import("./timeline.js").Timeline, pageDoc: any, gestures: any}} pieces */
+  constructor(canvas, { timeline, pageDoc, gestures }) {
+    this.canvas = canvas;
+    this._timeline = timeline;
+    this._pageDoc = pageDoc;
     const go = (event) => {
       const { view } = timeline;
       const middle = ((event.clientX - canvas.getBoundingClientRect().left) / view.width) * view.length_n;
@@ -25,7 +27,7 @@ export class MiniMap {
 
   draw() {
     const { view } = this._timeline;
-    const { doc } = this._score;
+    const { doc } = this._pageDoc;
     const context = fitted(this.canvas, view.width, HEIGHT);
     const x = (time_n) => (time_n / view.length_n) * view.width;
     this._drawGlow(context, x(doc.length_n));
@@ -43,7 +45,7 @@ export class MiniMap {
 
   _drawGlow(context, right) {
     const { view } = this._timeline;
-    const { leading } = this._score;
+    const { leading } = this._pageDoc;
     if (!leading) return;
     context.fillStyle = LAMP.bright;
     for (let at = 0; at < right; at += 2) {

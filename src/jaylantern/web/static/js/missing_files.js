@@ -6,8 +6,9 @@ const stem = (name) => name.replace(/\.[^.]+$/, "").toLowerCase();
 
 export class MissingFiles {
   /** `send(file, relink)` uploads a file that is one of the missing ones: "any", or the number of that one. */
-  constructor({ score, send }) {
-    Object.assign(this, { _score: score, _send: send });
+  constructor({ pageDoc, send }) {
+    this._pageDoc = pageDoc;
+    this._send = send;
     document.addEventListener("change", (event) => this._chosen(event.target));
     document.addEventListener("click", ({ target }) => target.matches?.("input[data-relink]") && this._hold(target));
   }
@@ -29,7 +30,7 @@ export class MissingFiles {
 
   /** Of a folder only what is called like something missing is sent; of several of one name the first. */
   _search(files) {
-    const names = Object.values(this._score.doc.media).filter((medium) => medium.missing).map((medium) => medium.name);
+    const names = Object.values(this._pageDoc.doc.media).filter((medium) => medium.missing).map((medium) => medium.name);
     const found = names.map((name) => files.find((file) => file.name.toLowerCase() === name.toLowerCase()) ?? files.find((file) => stem(file.name) === stem(name)));
     const those = new Set(found.filter(Boolean));
     for (const file of those) this._send(file, "any");

@@ -8,15 +8,19 @@ import { RATE } from "./units.js";
 const WAIT_MS = 120;
 
 export class PausesPanel {
-  constructor(element, { score, choice, player, timeline }) {
-    Object.assign(this, { _element: element, _score: score, _choice: choice, _player: player, _timeline: timeline });
+  constructor(element, { pageDoc, selection, player, timeline }) {
+    this._element = element;
+    this._pageDoc = pageDoc;
+    this._selection = selection;
+    this._player = player;
+    this._timeline = timeline;
     this._by = (id) => element.querySelector(`#${id}`);
     this._found = null;
     this._asked = 0;
     this._timer = null;
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
-    for (const source of [score, choice]) source.addEventListener("change", () => this._later(), options);
+    for (const source of [pageDoc, selection]) source.addEventListener("change", () => this._later(), options);
     for (const id of ["pause-longest", "pause-breath"]) this._by(id).addEventListener("input", () => this._later());
     this._by("pause-all").addEventListener("change", () => this._later());
     this._by("pauses-listen").addEventListener("click", () => this._listen());
@@ -43,8 +47,8 @@ export class PausesPanel {
   }
 
   get _values() {
-    const ms = (id) => Math.round(1000 * typed(this._by(id).value, "s", this._score.frame_s));
-    return { longest_ms: ms("pause-longest"), breath_ms: ms("pause-breath"), clip_ids: [...this._choice.clips], all_lanes: this._by("pause-all").checked };
+    const ms = (id) => Math.round(1000 * typed(this._by(id).value, "s", this._pageDoc.frame_s));
+    return { longest_ms: ms("pause-longest"), breath_ms: ms("pause-breath"), clip_ids: [...this._selection.clips], all_lanes: this._by("pause-all").checked };
   }
 
   async _look() {
@@ -55,7 +59,7 @@ export class PausesPanel {
     if (!values.clip_ids.length) return this._show(null, "Choose the narration: one clip, several, or all of a lane.");
     if (Number.isNaN(values.longest_ms) || Number.isNaN(values.breath_ms)) return this._show(null, "Both lengths are times, such as 1.0 s or 400 ms.");
     try {
-      const found = await getJson(`${this._score.url}/pauses?${new URLSearchParams({ ...values, clip_ids: values.clip_ids.join() })}`);
+      const found = await getJson(`${this._pageDoc.url}/pauses?${new URLSearchParams(Object.entries({ ...values, clip_ids: values.clip_ids.join() }).map(([name, value]) => [name, String(value)]))}`);
       if (turn !== this._asked) return undefined;
       const seconds = (found.removed_n / RATE).toFixed(1);
       const count = found.spans.length;
@@ -91,7 +95,7 @@ export class PausesPanel {
     this._player.setSkips([]);
     this._by("pauses-cut").disabled = true; // until it has been looked again
     await saying(async () => {
-      await this._score.post("pauses", this._values);
+      await this._pageDoc.do("cut_pauses", this._values);
       const count = before.spans.length;
       say(`Cut ${count === 1 ? "one pause" : `${count} pauses`}: ${(before.removed_n / RATE).toFixed(1)} s shorter. Undo takes it back.`);
     });

@@ -6,11 +6,12 @@ import { say, saying } from "./said.js";
 import { typed, understood } from "./typed.js";
 
 export class Perches {
-  constructor(score) {
-    this._score = score;
+  constructor(pageDoc) {
+    this._pageDoc = pageDoc;
     this._run = new KeyRun();
     document.addEventListener("change", (event) => "pairUpper" in event.target.dataset && this._set(event.target));
     document.addEventListener("keydown", (event) => {
+      /** @type {any} */
       const field = event.target;
       if (!("pairUpper" in (field.dataset ?? {}))) return;
       const way = { ArrowUp: 0.5, ArrowDown: -0.5 }[event.key];
@@ -32,6 +33,6 @@ export class Perches {
       return;
     }
     const { pairUpper: upper, pairLower: lower } = field.dataset;
-    saying(() => this._score.do("set_pair", { upper, lower, own: { amount_db: -Math.abs(amount_db) }, gesture }));
+    saying(() => this._pageDoc.do("set_pair", { upper, lower, own: { amount_db: -Math.abs(amount_db) }, gesture }));
   }
 }

@@ -29,10 +29,10 @@ class Deck {
 
 export class PictureView {
   /** @param {HTMLElement} element holds the video and the words for its absence */
-  constructor(element, score) {
+  constructor(element, pageDoc) {
     this._element = element;
     this._words = element.querySelector(".picture-none");
-    this._score = score;
+    this._pageDoc = pageDoc;
     const first = element.querySelector("video");
     const second = first.cloneNode();
     first.after(second);
@@ -57,7 +57,7 @@ export class PictureView {
   /** Bring the picture to a time of the programme. */
   show(time_n, playing) {
     const clip = this._clipAt(time_n);
-    const medium = clip && this._score.doc.media[clip.media_id];
+    const medium = clip && this._pageDoc.doc.media[clip.media_id];
     const ready = Boolean(medium?.picture_mime);
     this._element.classList.toggle("without", !ready);
     if (playing) this._makeReady(time_n, clip);
@@ -80,7 +80,7 @@ export class PictureView {
   }
 
   _lanes() {
-    return this._score.doc.lanes.filter((lane) => lane.kind === "picture");
+    return this._pageDoc.doc.lanes.filter((lane) => lane.kind === "picture");
   }
 
   _clipAt(time_n) {
@@ -95,7 +95,7 @@ export class PictureView {
   _makeReady(time_n, clip) {
     const soon = (each) => each.start_n > time_n && each.start_n < time_n + READY_S * RATE;
     const next = this._lanes().flatMap((lane) => lane.clips.filter(soon)).sort((a, b) => a.start_n - b.start_n)[0];
-    if (!next || this._back.clip_id === next.id || !this._score.doc.media[next.media_id].picture_mime) return;
+    if (!next || this._back.clip_id === next.id || !this._pageDoc.doc.media[next.media_id].picture_mime) return;
     const runsOn = clip?.media_id === next.media_id && clip.start_n + clip.length_n === next.start_n && clip.offset_n - clip.start_n === next.offset_n - next.start_n;
     if (runsOn) return;
     const back = this._back;

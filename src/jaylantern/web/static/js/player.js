@@ -13,7 +13,7 @@ const CHANNELS = 2;
 
 /** Events: "state" when playing begins or ends, "trouble" with a message. */
 export class Player extends EventTarget {
-  /** @param {() => {length_n: number, url: string}} programme */
+  /** @param {() => {length_n: number, url: string, match_db?: number}} programme */
   constructor(programme) {
     super();
     this._programme = programme;
@@ -337,7 +337,7 @@ export class Player extends EventTarget {
 
 /** Highest sample of each channel, [left, right]. @param {Float32Array} samples interleaved @param {number} from in samples of a channel */
 function peaksOf(samples, from, to) {
-  const peaks = new Array(CHANNELS).fill(0);
+  const peaks = Array.from({ length: CHANNELS }, () => 0);
   for (let i = from * CHANNELS; i < Math.min(to * CHANNELS, samples.length); i += 1) {
     peaks[i % CHANNELS] = Math.max(peaks[i % CHANNELS], Math.abs(samples[i]));
   }

@@ -13,19 +13,22 @@ const MOST_DB = 6;
 
 /** Events: "change" when other points are chosen. */
 export class Points extends EventTarget {
-  constructor({ score, timeline }) {
+  constructor({ pageDoc, timeline }) {
     super();
-    Object.assign(this, { score, timeline });
+    this.pageDoc = pageDoc;
+    this.timeline = timeline;
     this._run = new KeyRun();
     this._name = null; // of the curve whose points are chosen
     this._lane_id = null;
     this.chosen = new Set(); // indices
     this._wanted = null; // times that are to be chosen again when the new curve is there
-    score.addEventListener("change", () => this._again());
+    pageDoc.addEventListener("change", ({ detail }) => {
+      if (detail.fresh) this._again(); // else the curves are as they were, and so is what is chosen of them
+    });
   }
 
   get curve() {
-    return this.score.doc?.curves[this._name] ?? null;
+    return this.pageDoc.doc?.curves[this._name] ?? null;
   }
 
   /** The chosen points of a curve. */
@@ -59,8 +62,8 @@ export class Points extends EventTarget {
   /** The point, or the line of the curve, near a place on a lane. @returns {{name: string, curve, index: number | null} | null} */
   near(hit, row_height) {
     const { clip, lane } = hit;
-    if (!clip || clip.tag !== "music" || !clip.curve || this.score.doc.mode !== "passage" && !lane.frozen) return null;
-    const curve = this.score.doc.curves[clip.curve];
+    if (!clip || clip.shown_tag !== "music" || !clip.curve || this.pageDoc.doc.mode !== "passage" && !lane.frozen) return null;
+    const curve = this.pageDoc.doc.curves[clip.curve];
     const { view } = this.timeline;
     const scale = curveScale(row_height, curve);
     const reach_n = NEAR_PX * view.n_per_px;
@@ -112,7 +115,7 @@ export class Points extends EventTarget {
         const word = `${figure(curve.gain_db[lead] + by_db, 1)} dB · ${clock(curve.time_n[lead] + by_n, 2)}`;
         timeline.showPreview({ curves: new Map([[this._name, moved(curve, indices, by_n, by_db)]]), word });
       },
-      command: () => (by_n || by_db ? this._moves(indices, by_n, by_db) : null),
+      command: () => (by_n || by_db ? ["move_points", this._moves(indices, by_n, by_db)] : null),
     };
   }
 
@@ -139,7 +142,7 @@ export class Points extends EventTarget {
       to_db: Number((curve.gain_db[i] + by_db).toFixed(3)),
     }));
     this._wanted = points.map((point) => point.to_n);
-    return ["shape/move_points", { lane_id: this._lane_id, points }];
+    return { lane_id: this._lane_id, points };
   }
 
   /** Move the chosen points by so much; true if there were any. */
@@ -149,14 +152,14 @@ export class Points extends EventTarget {
     const { clip } = this._clipOf(indices[0]) ?? {};
     if (!clip) return false;
     const [low_n, high_n] = this._room(indices, clip);
-    const [kind, values] = this._moves(indices, Math.round(Math.min(Math.max(by_n, low_n), high_n)), by_db);
-    saying(() => this.score.do(kind, { ...values, gesture: this._run.of(`${this._name} ${indices.join()}`) }));
+    const values = this._moves(indices, Math.round(Math.min(Math.max(by_n, low_n), high_n)), by_db);
+    saying(() => this.pageDoc.do("move_points", { ...values, gesture: this._run.of(`${this._name} ${indices.join()}`) }));
     return true;
   }
 
   _clipOf(index) {
     const at_n = this.curve.time_n[index];
-    const lane = this.score.lane(this._lane_id);
+    const lane = this.pageDoc.lane(this._lane_id);
     const clip = lane?.clips.find((each) => each.curve === this._name && each.start_n <= at_n && at_n <= each.start_n + each.length_n);
     return clip ? { lane, clip } : null;
   }
@@ -167,41 +170,41 @@ export class Points extends EventTarget {
     if (!this.chosen.size || !curve) return false;
     const pins = pinsOf(curve);
     const points = [...this.chosen].map((i) => ({ at_n: curve.time_n[i], pin: pins.get(i) ?? null }));
-    saying(() => this.score.do("shape/remove_points", { lane_id: this._lane_id, points }));
+    saying(() => this.pageDoc.do("remove_points", { lane_id: this._lane_id, points }));
     return true;
   }
 
   /** Add a point on the curve at a time. */
   add(lane_id, name, time_n) {
-    const curve = this.score.doc.curves[name];
+    const curve = this.pageDoc.doc.curves[name];
     const at_n = Math.max(0, Math.round(time_n));
     const gain_db = Number(gainAt(curve, at_n).toFixed(2));
     this._name = name;
     this._lane_id = lane_id;
     this._wanted = [at_n];
-    saying(() => this.score.do("shape/add_point", { lane_id, at_n, gain_db, dipped: gain_db < -0.5 }));
+    saying(() => this.pageDoc.do("add_point", { lane_id, at_n, gain_db, dipped: gain_db < -0.5 }));
   }
 
   /** The lane and curve that are meant by default: those of the chosen point, else of the chosen clip, else of the music. */
-  target(choice) {
-    const lanes = this.score.doc.lanes;
+  target(selection) {
+    const lanes = this.pageDoc.doc.lanes;
     if (this._name) return { name: this._name, lane_id: this._lane_id };
-    const lead = this.score.clip(choice.lead);
+    const lead = this.pageDoc.clip(selection.lead);
     if (lead?.clip.curve) return { name: lead.clip.curve, lane_id: lead.lane.id };
-    const name = this.score.doc.leading;
+    const name = this.pageDoc.doc.leading;
     const lane = lanes.find((each) => each.clips.some((clip) => clip.curve === name));
     return lane ? { name, lane_id: lane.id } : null;
   }
 
   /** Choose the point before (−1) or after (1) the chosen one, or the playhead. */
-  step(way, choice, now_n) {
-    const target = this.target(choice);
-    const curve = target && this.score.doc.curves[target.name];
+  step(way, selection, now_n) {
+    const target = this.target(selection);
+    const curve = target && this.pageDoc.doc.curves[target.name];
     if (!curve) {
       say("Nothing gives way yet, so there is no curve.");
       return;
     }
-    const lane = this.score.lane(target.lane_id);
+    const lane = this.pageDoc.lane(target.lane_id);
     const inside = (time_n) => lane.clips.some((clip) => clip.curve === target.name && clip.start_n <= time_n && time_n <= clip.start_n + clip.length_n);
     const from = this.chosen.size ? Math[way > 0 ? "max" : "min"](...this.chosen) : upper(curve.time_n, now_n) - (way > 0 ? 1 : 0);
     let i = from + way;
@@ -224,16 +227,16 @@ export class Points extends EventTarget {
     }
     const [index] = this.chosen;
     const set = (seconds, gain_db) => {
-      const [kind, values] = this._moves([index], 0, 0);
+      const values = this._moves([index], 0, 0);
       Object.assign(values.points[0], { to_n: Math.max(0, Math.round(seconds * RATE)), to_db: gain_db });
       this._wanted = [values.points[0].to_n];
-      saying(() => this.score.do(kind, values));
+      saying(() => this.pageDoc.do("move_points", values));
     };
     const fields = [
       { label: "Time", name: "Time of the point", unit: "s", value: (curve.time_n[index] / RATE).toFixed(3) },
       { label: "Gain", name: "Gain of the point in dB", unit: "dB", value: figure(curve.gain_db[index], 2) },
     ];
-    askFigures("Point", fields, set, "A point needs a time, as in 12.5 s or 00:12.5, and a gain, as in −6 dB or 50 %. It stays where it was.", this.score.frame_s);
+    askFigures("Point", fields, set, "A point needs a time, as in 12.5 s or 00:12.5, and a gain, as in −6 dB or 50 %. It stays where it was.", this.pageDoc.frame_s);
   }
 }
 

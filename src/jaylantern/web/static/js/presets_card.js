@@ -5,16 +5,16 @@ import { DropCard } from "./drop_card.js";
 import { say, saying } from "./said.js";
 
 export class PresetsCard {
-  constructor(button, { score }) {
-    this._score = score;
-    this._url = `${score.url}/presets`;
+  constructor(button, { pageDoc }) {
+    this._pageDoc = pageDoc;
+    this._url = `${pageDoc.url}/presets`;
     this._card = new DropCard({ button, name: "Presets", url: () => this._url });
     const { box } = this._card;
     box.addEventListener("click", (event) => this._click(event));
     box.addEventListener("submit", (event) => this._submit(event));
     box.addEventListener("change", (event) => event.target.id === "preset-file" && this._bringIn(event.target));
     this._stop = new AbortController();
-    score.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
+    pageDoc.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
   }
 
   destroy() {
@@ -36,7 +36,7 @@ export class PresetsCard {
   _click(event) {
     const { dataset } = event.target.closest("[data-preset], [data-preset-rename], [data-preset-remove], [data-preset-back]") ?? {};
     if (!dataset) return;
-    if (dataset.preset) saying(() => this._score.post("presets/apply", JSON.parse(dataset.preset)));
+    if (dataset.preset) saying(() => this._pageDoc.do("apply_preset", JSON.parse(dataset.preset)));
     else if (dataset.presetRemove) this._send(`${dataset.presetRemove}/remove`, {});
     else if (dataset.presetBack) this._send("keep", JSON.parse(dataset.presetBack));
     else this._rename(event.target.closest("li"), dataset);
@@ -56,7 +56,7 @@ export class PresetsCard {
     event.preventDefault();
     const values = Object.fromEntries(new FormData(event.target));
     if (event.target.id === "preset-copy") {
-      saying(() => this._score.post("presets/apply", { from_id: Number(values.from_id) }));
+      saying(() => this._pageDoc.do("duck_as_in", { project_id: Number(values.from_id) }));
     } else if (await this._send("keep", { name: values.name })) {
       say(`Kept as ${values.name}.`);
     }
@@ -71,14 +71,10 @@ export class PresetsCard {
 
 /** The card of points: what is done there is done by the page's own buttons. */
 export class PointsCard {
-  constructor(button, { score, furnish }) {
-    this._card = new DropCard({ button, name: "Points", url: () => `${score.url}/part/points`, shown: furnish });
+  constructor(button, { pageDoc, furnish }) {
+    this._card = new DropCard({ button, name: "Points", url: () => `${pageDoc.url}/part/points`, shown: furnish });
     this._stop = new AbortController();
-    score.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
-    this._card.box.addEventListener("click", (event) => {
-      const { dataset } = event.target.closest("[data-shape]") ?? {};
-      if (dataset) saying(() => score.do(`shape/${dataset.shape}`, JSON.parse(dataset.values)));
-    });
+    pageDoc.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
   }
 
   destroy() {

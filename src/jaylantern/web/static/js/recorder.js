@@ -14,7 +14,8 @@ const wait = (ms) => new Promise((done) => setTimeout(done, ms));
 export class Recorder extends EventTarget {
   constructor({ player, url }) {
     super();
-    Object.assign(this, { _player: player, _url: url });
+    this._player = player;
+    this._url = url;
     this.take = null;
     this.recorded_n = 0;
     this._leave = () => this._sendLast();
@@ -31,7 +32,14 @@ export class Recorder extends EventTarget {
     const at_n = player.now_n;
     const first_n = Math.max(0, at_n - COUNT_S * RATE);
     this.take = await sendJson(`${this._url}/takes`, { at_n, latency_n });
-    Object.assign(this, { _microphone: microphone, _parts: [], _waiting_n: 0, _sent_n: 0, _unsaved: [], recorded_n: 0, _sending: Promise.resolve(), _ended: false });
+    this._microphone = microphone;
+    this._parts = [];
+    this._waiting_n = 0;
+    this._sent_n = 0;
+    this._unsaved = [];
+    this.recorded_n = 0;
+    this._sending = Promise.resolve();
+    this._ended = false;
     const lead_s = COUNT_S - (at_n - first_n) / RATE;
     const begun = await player.playFrom(first_n, lead_s);
     this._from_s = begun + (at_n - first_n) / RATE;

@@ -1,11 +1,11 @@
 // The ruler over the lanes: times, the in and out points, markers as flags that can be dragged; a press puts the playhead there.
 
-import { markerWords } from "./actions.js";
 import { fitted } from "./canvas.js";
 import { FIGURES, LAMP, NIGHT, WORDS } from "./look.js";
 import { saying } from "./said.js";
 import { RATE, clock } from "./units.js";
 import { rulerStep } from "./viewport.js";
+import { markerWords } from "./words.js";
 
 const HEIGHT = 22;
 const FLAG_PX = 7; // how near a flag the pointer takes it
@@ -13,9 +13,12 @@ const MOST_NAME_PX = 110;
 const CREAM = "#E9E1CF";
 
 export class Ruler {
-  /** @param {import("./timeline.js").Timeline} timeline */
-  constructor(canvas, { timeline, score, gestures }) {
-    Object.assign(this, { canvas, _timeline: timeline, _score: score, _gestures: gestures });
+  /** @param {HTMLCanvasElement} canvas @param {{timeline: import("./timeline.js").Timeline, pageDoc: any, gestures: any}} pieces */
+  constructor(canvas, { timeline, pageDoc, gestures }) {
+    this.canvas = canvas;
+    this._timeline = timeline;
+    this._pageDoc = pageDoc;
+    this._gestures = gestures;
     canvas.addEventListener("pointerdown", (event) => this._press(event));
     canvas.addEventListener("pointermove", (event) => this._hover(event));
   }
@@ -33,19 +36,19 @@ export class Ruler {
 
   _flagAt(event) {
     const x = this.x(event);
-    return this._score.doc.markers.findLast((marker) => Math.abs(this._view.x(marker.time_n) - x) <= FLAG_PX) ?? null;
+    return this._pageDoc.doc.markers.findLast((marker) => Math.abs(this._view.x(marker.time_n) - x) <= FLAG_PX) ?? null;
   }
 
   /** The point of in and out under the pointer, if any: "in" or "out". */
   _endAt(event) {
-    const { in_n, out_n } = this._score.doc;
+    const { in_n, out_n } = this._pageDoc.doc;
     const x = this.x(event);
     const near = (time_n) => time_n !== null && Math.abs(this._view.x(time_n) - x) <= FLAG_PX;
     return near(out_n) ? "out" : near(in_n) ? "in" : null;
   }
 
   _hover(event) {
-    if (event.buttons || !this._score.doc) return;
+    if (event.buttons || !this._pageDoc.doc) return;
     const marker = this._flagAt(event);
     const end = marker ? null : this._endAt(event);
     this.canvas.title = marker ? `${markerWords(marker)}\nDrag to move it` : end ? `The ${end} point\nDrag to move it` : "";
@@ -79,7 +82,7 @@ export class Ruler {
         timeline.showPreview({ marker: { id: marker.id, time_n: at_n }, word: clock(at_n, 2) });
       },
       done: async (finished) => {
-        if (finished && at_n !== marker.time_n) await saying(() => this._score.do("set_marker", { marker_id: marker.id, at_n }));
+        if (finished && at_n !== marker.time_n) await saying(() => this._pageDoc.do("set_marker", { marker_id: marker.id, at_n }));
         else if (finished) timeline.seekTo(marker.time_n);
         timeline.endPreview();
       },
@@ -88,7 +91,7 @@ export class Ruler {
 
   _dragEnd(event, end) {
     const timeline = this._timeline;
-    const was = this._score.doc[`${end}_n`];
+    const was = this._pageDoc.doc[`${end}_n`];
     let at_n = was;
     this._gestures.follow(event, {
       move: (moved) => {
@@ -96,7 +99,7 @@ export class Ruler {
         timeline.showPreview({ range: { [`${end}_n`]: at_n }, word: `${end} ${clock(at_n, 2)}` });
       },
       done: async (finished) => {
-        if (finished && at_n !== was) await saying(() => this._score.do(`set_${end}`, { at_n }));
+        if (finished && at_n !== was) await saying(() => this._pageDoc.do(`set_${end}`, { at_n }));
         timeline.endPreview();
       },
     });
@@ -111,8 +114,8 @@ export class Ruler {
   draw({ marker: dragged = null, range = {} }) {
     const view = this._view;
     const context = fitted(this.canvas, view.width, HEIGHT);
-    const markers = this._score.doc.markers.map((marker) => (marker.id === dragged?.id ? { ...marker, ...dragged } : marker));
-    this._drawRange(context, { ...this._score.doc, ...range });
+    const markers = this._pageDoc.doc.markers.map((marker) => (marker.id === dragged?.id ? { ...marker, ...dragged } : marker));
+    this._drawRange(context, { ...this._pageDoc.doc, ...range });
     context.font = WORDS;
     const flags = markers.map((marker) => this._flag(context, marker));
     context.font = FIGURES;

@@ -1,24 +1,25 @@
 // What a knob of the dip's shape is set for: all dips, one pecking pair, or the chosen passage alone. Events: "change".
 
 import { release } from "./focus_keeper.js";
+import { SHAPING } from "./vocabulary.js";
 
-const OWN = new Set(["amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms", "fall", "rise"]); // a dip's own
 
 export class Scope extends EventTarget {
-  constructor({ score, choice }) {
+  constructor({ pageDoc, selection }) {
     super();
-    Object.assign(this, { score, choice });
+    this.pageDoc = pageDoc;
+    this.selection = selection;
     this.kind = "all"; // or "passage", or "upper>lower"
-    score.addEventListener("change", () => this._keep());
-    choice.addEventListener("change", () => this.kind === "passage" && this._tell());
+    pageDoc.addEventListener("change", () => this._keep());
+    selection.addEventListener("change", () => this.kind === "passage" && this._tell());
   }
 
   get passage() {
-    return this.score.doc?.passages[this.choice.passage] ?? null;
+    return this.pageDoc.doc?.passages[this.selection.passage] ?? null;
   }
 
   get pair() {
-    return this.score.doc?.pairs.find((pair) => this.kind === `${pair.upper}>${pair.lower}`) ?? null;
+    return this.pageDoc.doc?.pairs.find((pair) => this.kind === `${pair.upper}>${pair.lower}`) ?? null;
   }
 
   set(kind) {
@@ -28,12 +29,12 @@ export class Scope extends EventTarget {
 
   /** Does a setting follow the scope, or is it always the project's? */
   follows(name) {
-    return this.kind !== "all" && OWN.has(name);
+    return this.kind !== "all" && SHAPING.has(name);
   }
 
   /** What is this setting in the scope. */
   value(name) {
-    const { settings } = this.score.doc;
+    const { settings } = this.pageDoc.doc;
     if (!this.follows(name)) return settings[name];
     return this._own()[name] ?? this.pair?.settings[name] ?? settings[name];
   }
@@ -48,13 +49,13 @@ export class Scope extends EventTarget {
   }
 
   /** Set values for what the scope says; a value of null follows the project again. */
-  send(values, { gesture, dragging = false } = {}) {
+  send(values, /** @type {{gesture?: string, dragging?: boolean}} */ { gesture, dragging = false } = {}) {
     const way = dragging ? "drag" : "do";
     const names = Object.keys(values);
-    if (!names.some((name) => this.follows(name))) return this.score[way]("set_settings", { settings: values, gesture });
-    if (this.kind === "passage") return this.score[way]("shape/own", { index: this.choice.passage, own: values, gesture });
+    if (!names.some((name) => this.follows(name))) return this.pageDoc[way]("set_settings", { settings: values, gesture });
+    if (this.kind === "passage") return this.pageDoc[way]("set_passage", { index: this.selection.passage, own: values, gesture });
     const { upper, lower } = this.pair;
-    return this.score[way]("set_pair", { upper, lower, own: values, gesture });
+    return this.pageDoc[way]("set_pair", { upper, lower, own: values, gesture });
   }
 
   _keep() {
@@ -70,7 +71,8 @@ export class Scope extends EventTarget {
 /** The list to choose the scope from. */
 export class ScopeList {
   constructor(select, { scope }) {
-    Object.assign(this, { _select: select, _scope: scope });
+    this._select = select;
+    this._scope = scope;
     this._stop = new AbortController();
     scope.addEventListener("change", () => this._show(), { signal: this._stop.signal });
     select.addEventListener("change", () => {
@@ -85,10 +87,10 @@ export class ScopeList {
   }
 
   _show() {
-    const { doc } = this._scope.score;
+    const { doc } = this._scope.pageDoc;
     if (!doc) return;
     const choices = [["all", "all dips"]];
-    if (this._scope.passage) choices.push(["passage", `passage ${this._scope.choice.passage + 1} alone`]);
+    if (this._scope.passage) choices.push(["passage", `passage ${this._scope.selection.passage + 1} alone`]);
     for (const pair of doc.pairs) choices.push([`${pair.upper}>${pair.lower}`, `${pair.lower_word} under ${pair.upper_word}`]);
     const told = JSON.stringify(choices);
     if (told !== this._told) {

@@ -1,4 +1,4 @@
-// Undo and redo as a person means them: the choice of clips comes back with what was done to them, and what was done in
+// Undo and redo as a person means them: the selection of clips comes back with what was done to them, and what was done in
 // another window is not taken back before it was said.
 
 import { say } from "./said.js";
@@ -6,20 +6,21 @@ import { say } from "./said.js";
 const MOST = 500;
 
 export class StepsBack {
-  constructor({ score, choice }) {
-    Object.assign(this, { _score: score, _choice: choice });
+  constructor({ pageDoc, selection }) {
+    this._pageDoc = pageDoc;
+    this._selection = selection;
     this._before = new Map(); // step of the history → clips chosen before it
     this._newest = 0; // the highest step seen
     this._others = []; // steps made in other windows, [from, to] by number
     this._told = null; // a step of another window that was spoken of
     this._chosen = [];
     this._wanted = null;
-    score.addEventListener("doing", () => (this._chosen = [...choice.clips]));
-    score.addEventListener("undo", ({ detail }) => (this._wanted = { way: "undo", id: detail, chosen: [...choice.clips] }));
-    score.addEventListener("redo", ({ detail }) => (this._wanted = { way: "redo", id: detail, chosen: [...choice.clips] }));
+    pageDoc.addEventListener("doing", () => (this._chosen = [...selection.clips]));
+    pageDoc.addEventListener("undo", ({ detail }) => (this._wanted = { way: "undo", id: detail, chosen: [...selection.clips] }));
+    pageDoc.addEventListener("redo", ({ detail }) => (this._wanted = { way: "redo", id: detail, chosen: [...selection.clips] }));
   }
 
-  /** A new document is there; before the choice is looked through for what is gone. @param {{mine: boolean, foreign: boolean}} how */
+  /** A new document is there; before the selection is looked through for what is gone. @param {{mine: boolean, foreign: boolean}} how */
   take(doc, { mine, foreign }) {
     const id = doc.undo_id;
     if (foreign && id > this._newest) this._others.push([this._newest + 1, id]);
@@ -43,7 +44,7 @@ export class StepsBack {
     const known = way === "undo" ? this._before.get(id) : null;
     const fresh = there.filter((clip_id) => !was.has(clip_id));
     const back = (known ?? (fresh.length ? fresh : chosen)).filter((clip_id) => there.includes(clip_id));
-    if (back.length || known) this._choice.choose(back);
+    if (back.length || known) this._selection.choose(back);
   }
 
   /** What is there, to be compared with the next document. */
@@ -53,7 +54,7 @@ export class StepsBack {
 
   /** May the last step be taken back now? Not at the first asking where another window made it: that is said first. */
   mayUndo() {
-    const { undo: label, undo_id: id } = this._score.doc;
+    const { undo: label, undo_id: id } = this._pageDoc.doc;
     const foreign = id !== null && this._others.some(([from, to]) => from <= id && id <= to);
     if (!foreign || this._told === id) return true;
     this._told = id;

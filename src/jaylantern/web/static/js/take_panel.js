@@ -18,16 +18,20 @@ const LATENCY = "jay-lantern: latency of ";
 const PROBE_ROOM_S = 1.2;
 
 export class TakePanel {
-  /** @param {import("./recorder.js").Recorder} recorder */
-  constructor(element, { score, player, busy, recorder }) {
-    Object.assign(this, { _element: element, _score: score, _player: player, _busy: busy, _recorder: recorder });
+  /** @param {HTMLElement} element @param {{pageDoc: any, player: any, busy: any, recorder: import("./recorder.js").Recorder}} pieces */
+  constructor(element, { pageDoc, player, busy, recorder }) {
+    this._element = element;
+    this._pageDoc = pageDoc;
+    this._player = player;
+    this._busy = busy;
+    this._recorder = recorder;
     this._by = (id) => element.querySelector(`#${id}`);
     this._peaks = []; // [context time, dBFS] of the last two seconds
     this._bar = FLOOR_DB;
     this._audio = null;
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
-    score.addEventListener("change", () => this._fillLanes(), options);
+    pageDoc.addEventListener("change", () => this._fillLanes(), options);
     recorder.addEventListener("count", (event) => this._count(event.detail), options);
     recorder.addEventListener("begun", () => this._begun(), options);
     recorder.addEventListener("part", (event) => this._recorded(event.detail), options);
@@ -94,7 +98,7 @@ export class TakePanel {
   }
 
   _fillLanes() {
-    if (!this._score.doc) return;
+    if (!this._pageDoc.doc) return;
     const select = this._by("take-lane");
     const kept = select.value;
     const option = (value, text) => {
@@ -103,7 +107,7 @@ export class TakePanel {
       made.textContent = text;
       return made;
     };
-    const lanes = this._score.doc.lanes.filter((lane) => lane.kind === "sound" && lane.shown_tag === "dialogue");
+    const lanes = this._pageDoc.doc.lanes.filter((lane) => lane.kind === "sound" && lane.speaks);
     select.replaceChildren(option("", "a new lane"), ...lanes.map((lane) => option(lane.id, lane.name)));
     const takes = lanes.find((lane) => lane.name === "Voice takes");
     select.value = lanes.some((lane) => String(lane.id) === kept) ? kept : (takes?.id ?? "");
@@ -264,7 +268,7 @@ export class TakePanel {
 
   async list() {
     await restSent;
-    const found = await saying(() => getJson(`${this._score.url}/takes`));
+    const found = await saying(() => getJson(`${this._pageDoc.url}/takes`));
     this.count = found?.takes.length;
     const mine = this._recorder.take?.token;
     this._by("takes").replaceChildren(...(found?.takes ?? []).filter((take) => take.token !== mine).map((take) => this._row(take)));

@@ -8,14 +8,16 @@ import { figure } from "./units.js";
 const FLOOR_DB = -60;
 
 export class Transfer {
-  constructor(element, { score, player }) {
-    Object.assign(this, { _element: element, _score: score, _player: player });
+  constructor(element, { pageDoc, player }) {
+    this._element = element;
+    this._pageDoc = pageDoc;
+    this._player = player;
     this._canvas = element.querySelector("canvas");
     this._said = element.querySelector("p");
     this._told = "";
     this.draw = oncePerFrame(() => this._draw());
     this._stop = new AbortController();
-    score.addEventListener("change", this.draw, { signal: this._stop.signal });
+    pageDoc.addEventListener("change", this.draw, { signal: this._stop.signal });
     this._watch = new ResizeObserver(this.draw);
     this._watch.observe(element);
     this._timer = setInterval(() => this._live(), 50);
@@ -31,7 +33,7 @@ export class Transfer {
 
   /** The present level of the key and the gain of the music. */
   get _now() {
-    const { doc } = this._score;
+    const { doc } = this._pageDoc;
     const curve = doc?.curves[doc.leading];
     if (!curve) return null;
     return { key: this._player.level?.key ?? null, gain_db: gainAt(curve, this._player.now_n) };
@@ -45,7 +47,7 @@ export class Transfer {
   }
 
   _draw() {
-    const { doc } = this._score;
+    const { doc } = this._pageDoc;
     const [width, height] = [this._element.clientWidth, this._element.clientHeight];
     if (!doc?.transfer || !width) return;
     const context = fitted(this._canvas, width, height);
@@ -68,7 +70,7 @@ export class Transfer {
     context.beginPath();
     level_db.forEach((db, i) => context[i ? "lineTo" : "moveTo"](x(db), y(gain_db[i])));
     context.stroke();
-    this._drawNow(context, { x, y, width, height, pad });
+    this._drawNow(context, { x, y, height, pad });
   }
 
   _drawNow(context, { x, y, height, pad }) {

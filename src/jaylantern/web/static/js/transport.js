@@ -16,8 +16,12 @@ const FALL_DB = 1.4; // per frame
 const HOLD_FRAMES = 70;
 
 export class Transport {
-  constructor({ player, picture, timeline, score, choice }) {
-    Object.assign(this, { player, picture, timeline, score, choice });
+  constructor({ player, picture, timeline, pageDoc, selection }) {
+    this.player = player;
+    this.picture = picture;
+    this.timeline = timeline;
+    this.pageDoc = pageDoc;
+    this.selection = selection;
     this._by = (id) => document.getElementById(id);
     this._bars = [FLOOR_DB, FLOOR_DB];
     this._held = { db: FLOOR_DB, frames: 0 };
@@ -47,8 +51,8 @@ export class Transport {
     this.timeline.addEventListener("seek", (event) => this.player.seek(event.detail));
     this.player.addEventListener("trouble", (event) => say(event.detail, { trouble: true }));
     this.player.addEventListener("state", () => this._state());
-    this.score.addEventListener("change", (event) => {
-      this._by("length").textContent = clock(this.score.doc.length_n);
+    this.pageDoc.addEventListener("change", (event) => {
+      this._by("length").textContent = clock(this.pageDoc.doc.length_n);
       if (event.detail.fresh) this._changed();
     });
   }
@@ -61,14 +65,14 @@ export class Transport {
 
   /** Play on (1) or back (−1), faster with each press; 0 stops. */
   shuttle(way) {
-    if (!this.score.doc.length_n) say("There is nothing to play yet. Bring in files first.");
+    if (!this.pageDoc.doc.length_n) say("There is nothing to play yet. Bring in files first.");
     else if (way) this.player.shuttle(this.player.playing ? faster(this.player.rate, way) : way);
     else this.player.pause();
   }
 
   toggle() {
     if (this.player.playing) this.player.pause();
-    else if (!this.score.doc.length_n) say("There is nothing to play yet. Bring in files first.");
+    else if (!this.pageDoc.doc.length_n) say("There is nothing to play yet. Bring in files first.");
     else this.player.play();
   }
 
@@ -92,20 +96,20 @@ export class Transport {
   }
 
   async match() {
-    if (!this.score.weighed) {
-      this.score.weighed = true;
-      await saying(() => this.score.load());
+    if (!this.pageDoc.weighed) {
+      this.pageDoc.weighed = true;
+      await saying(() => this.pageDoc.load());
     }
     this.player.setMatched(!this.player.matched);
-    const by = Math.abs(this.score.doc.match_db);
+    const by = Math.abs(this.pageDoc.doc.match_db);
     say(this.player.matched ? `Ducked and plain are played equally loud: ${figure(by, 1)} dB are evened out.` : "Ducked and plain are played as they are.");
   }
 
   /** Choose a passage and go just before it. */
   goTo(index) {
-    const passage = this.score.doc.passages[index];
+    const passage = this.pageDoc.doc.passages[index];
     if (!passage) return;
-    this.choice.choosePassage(index);
+    this.selection.choosePassage(index);
     if (this.player.loop) this._loopChosen();
     this.player.park(passage.start_n, Math.max(0, passage.start_n - BEFORE_N));
     this.timeline.reveal(passage.start_n);
@@ -113,7 +117,7 @@ export class Transport {
 
   /** The next passage (1) or the one before (−1), seen from the playhead. */
   step(way) {
-    const { passages } = this.score.doc;
+    const { passages } = this.pageDoc.doc;
     if (!passages.length) {
       say("There is no passage yet: tag a lane with speech as dialogue.");
       return;
@@ -129,13 +133,13 @@ export class Transport {
 
   toggleLoop() {
     if (this.player.loop) this.player.setLoop(null);
-    else if (this.score.doc.passages[this.choice.passage]) this._loopChosen();
+    else if (this.pageDoc.doc.passages[this.selection.passage]) this._loopChosen();
     else say("There is no passage to loop yet.");
   }
 
   /** Loop from the in point to the out point, or no more. */
   loopRange() {
-    const { in_n, out_n, length_n } = this.score.doc;
+    const { in_n, out_n, length_n } = this.pageDoc.doc;
     const range = [in_n ?? 0, Math.min(out_n ?? length_n, length_n)];
     if (this.player.loop) this.player.setLoop(null);
     else if (in_n === null && out_n === null) say("Set the in and the out point first, under Markers or with their keys.");
@@ -149,13 +153,13 @@ export class Transport {
   }
 
   _loopChosen() {
-    const passage = this.score.doc.passages[this.choice.passage];
+    const passage = this.pageDoc.doc.passages[this.selection.passage];
     if (!passage) {
       this.player.setLoop(null);
       return;
     }
     const start_n = Math.max(0, Math.min(passage.dip.from_n, passage.start_n) - BEFORE_N);
-    const stop_n = Math.min(this.score.doc.length_n, passage.dip.up_n + AFTER_N);
+    const stop_n = Math.min(this.pageDoc.doc.length_n, passage.dip.up_n + AFTER_N);
     this._loop([Math.round(start_n), Math.round(stop_n)], false);
   }
 
@@ -165,7 +169,7 @@ export class Transport {
   }
 
   _frame() {
-    if (this.score.doc) {
+    if (this.pageDoc.doc) {
       const now = this.player.now_n;
       if (this.player.playing) this.timeline.reveal(now);
       this.timeline.showPlayhead(now);
@@ -179,7 +183,7 @@ export class Transport {
   }
 
   _light(now) {
-    const curve = this.score.leading;
+    const curve = this.pageDoc.leading;
     const glow = curve && this.player.variant === "ducked" ? amplitude(gainAt(curve, now)) : 1;
     this._by("lantern").style.setProperty("--glow", glow.toFixed(2));
   }
@@ -200,7 +204,7 @@ export class Transport {
 
   /** Lights where a sample reaches full scale, or the mix as it is heard passes its ceiling; stays until it is put out. */
   _markClip(level) {
-    const ceiling = this.score.doc.settings.ceiling_dbtp;
+    const ceiling = this.pageDoc.doc.settings.ceiling_dbtp;
     const limited = this.player.variant === "ducked";
     if (!level || this._clipped || !(Math.max(...level.peaks) >= 1 || (limited && level.dbtp > ceiling + 0.05))) return;
     this._setClipped(true);

@@ -11,7 +11,8 @@ const REST_PX = 330; // what header, transport and a little timeline need
 export class TrayRoom {
   /** @param {{tray: HTMLElement, grip: HTMLElement, edge: HTMLElement}} parts `tray`: what is between header and transport */
   constructor({ tray, grip, edge }) {
-    Object.assign(this, { _tray: tray, _grip: grip });
+    this._tray = tray;
+    this._grip = grip;
     this._held = { height: null, folded: false, ...read() };
     for (const each of [grip, edge]) {
       each.addEventListener("pointerdown", (event) => this._drag(event));
@@ -74,7 +75,7 @@ export class TrayRoom {
     this._tray.inert = folded;
     if (folded || height === null) document.body.style.removeProperty("--tray-h");
     else document.body.style.setProperty("--tray-h", `clamp(${LEAST_PX}px, ${Math.round(height)}px, calc(100vh - ${REST_PX}px))`);
-    this._grip.setAttribute("aria-valuenow", folded ? 0 : Math.round(this._height));
+    this._grip.setAttribute("aria-valuenow", String(folded ? 0 : Math.round(this._height)));
     this._grip.setAttribute("aria-valuetext", folded ? "folded away" : `${Math.round(this._height)} pixels high`);
   }
 }

@@ -27,6 +27,19 @@ export function laneWords(lane, doc) {
   return parts.join("; ");
 }
 
+/** What is said of a clip behind its name: what it lacks, and what of its settings is not as usual. @returns {string[]} */
+export function clipNotes(clip, medium) {
+  const quiet = medium.sound_word === "silent" ? "its sound is silent" : "no sound";
+  return [
+    medium.missing ? "file missing" : medium.sound_n ? "" : quiet,
+    clip.muted ? "muted" : "",
+    clip.gain_db ? `${clip.gain_db > 0 ? "+" : "−"}${Math.abs(clip.gain_db).toFixed(1)} dB` : "",
+    clip.channels === "both" ? "" : clip.channels,
+    clip.bystander ? "bystander" : "",
+    clip.trigger ? `by ${clip.trigger}` : "",
+  ].filter(Boolean);
+}
+
 /** The dip under a passage. @param {object} settings of it: attack_ms, release_ms, hold_ms */
 export function dipWords(passage, index, settings) {
   const where = `Passage ${index + 1}, from ${clock(passage.start_n, 1)} to ${clock(passage.stop_n, 1)}`;
@@ -34,3 +47,6 @@ export function dipWords(passage, index, settings) {
   const { attack_ms, hold_ms, release_ms } = settings;
   return `${where}: the music goes down to ${figure(passage.dip.amount_db, 1)} dB in ${attack_ms} ms, is held for ${hold_ms} ms and comes up in ${release_ms} ms`;
 }
+
+/** What a marker's flag says. */
+export const markerWords = (marker) => `${marker.name} · ${clock(marker.time_n, 2)}`;

@@ -1,0 +1,76 @@
+"""What is at hand when a command is carried out: numbers never given out before, and what is known of the project
+beyond what stands in it. Everything is worked out only when an edit asks for it."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Collection, Mapping, Sequence
+from typing import Any
+
+from jaylantern.core.ducking.plan import Plan
+from jaylantern.core.mixing import matching
+from jaylantern.core.mixing.matching import Loud
+from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.errors import NotFound, Refused
+from jaylantern.store import media, presets, projects
+from jaylantern.store.connection import next_id
+
+NO_SOUND_HERE = "What the media sound like is not known here; open the project in the application."
+
+
+class AtHand:
+    """What the database knows. A workspace, which knows what media sound like, has more at hand."""
+
+    def __init__(self, connection: sqlite3.Connection, project_id: int) -> None:
+        self._connection, self._project_id = connection, project_id
+
+    def new_id(self) -> int:
+        """A number never given out before."""
+        return next_id(self._connection)
+
+    def medium(self, media_id: int) -> Media:
+        """A medium by number. Raises NotFound where it has gone."""
+        return media.get(self._connection, media_id)
+
+    def brought(self, media_id: int) -> media.Brought:
+        """A medium of this project as it was brought in. Raises NotFound."""
+        for each in media.of_project(self._connection, self._project_id):
+            if each.media.id == media_id:
+                return each
+        raise NotFound("That file is not among the project's media any more. Bring it in again.")
+
+    def preset(self, preset_id: int) -> tuple[str, Mapping[str, Any]]:
+        """The name and the settings of one of the person's own presets. Raises NotFound."""
+        kept = presets.get(self._connection, preset_id)
+        return kept.name, kept.settings
+
+    def other(self, project_id: int) -> Project:
+        """Another project. Raises NotFound."""
+        return projects.load(self._connection, project_id)
+
+    def plan(self, project: Project) -> Plan:
+        """The duck plan of the project."""
+        raise Refused(NO_SOUND_HERE)
+
+    def speech(self, found: Media, sensitivity: float) -> Intervals:
+        """The speech of a medium, in media time."""
+        raise Refused(NO_SOUND_HERE)
+
+    def fps(self, found: Media) -> float:
+        """Frames a second of a medium, 0 where it has no picture."""
+        raise Refused(NO_SOUND_HERE)
+
+    def loud(self, project: Project) -> Sequence[Loud]:
+        """How loud every clip is that sounds."""
+        raise Refused(NO_SOUND_HERE)
+
+    def levels(self, project: Project, clip_ids: Collection[int]) -> Mapping[int, matching.Level]:
+        """How loud some clips are, with their peaks, by number."""
+        raise Refused(NO_SOUND_HERE)
+
+    def mix(self, project: Project) -> Loudness:
+        """What the finished mix measures."""
+        raise Refused(NO_SOUND_HERE)

@@ -1,0 +1,97 @@
+"""Commands on passages: marked, split, joined, their ends moved, given dips of their own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from jaylantern.commands.at_hand import AtHand
+from jaylantern.commands.command import CLIPS, Command, maybe
+from jaylantern.commands.ducking import OWN_VALUES, own_words
+from jaylantern.core.edit import corrections
+from jaylantern.core.edit.cutting import Edge
+from jaylantern.core.signal.timebase import clock
+from jaylantern.core.timeline.kinds import TIME, Choice, Flag, Integer, Maybe
+from jaylantern.core.timeline.project import Project
+from jaylantern.errors import InvalidValue
+
+Answer = tuple[str, Project]
+INDEX = Integer(0, 1_000_000, remedy="Choose another passage.")
+
+
+def _mark_speech(
+    project: Project,
+    at_hand: AtHand,
+    *,
+    speech: bool,
+    index: int | None,
+    start_n: int | None,
+    stop_n: int | None,
+    clip_ids: list[int] | None,
+) -> Answer:
+    """Say that a passage, or a stretch of timeline, is speech or is none."""
+    if index is not None:
+        passage = corrections.passage_of(at_hand.plan(project), index)
+        start_n, stop_n = passage.start_n, passage.stop_n
+    if start_n is None or stop_n is None:
+        raise InvalidValue("Say which passage (index), or from where to where (start_n, stop_n).")
+    if stop_n <= start_n:
+        raise InvalidValue("A stretch must end after it begins. Set the in point before the out point.")
+    label = f"{clock(start_n, decimals=2)} to {clock(stop_n, decimals=2)} is {'speech' if speech else 'not speech'}"
+    return label, corrections.mark(
+        project, at_hand.new_id, start_n=start_n, stop_n=stop_n, speech=speech, clip_ids=clip_ids or []
+    )
+
+
+def _move_edge(project: Project, at_hand: AtHand, *, index: int, edge: Edge, to_n: int) -> Answer:
+    word = "begins" if edge is Edge.START else "ends"
+    after = corrections.drag_edge(project, at_hand.plan(project), at_hand.new_id, index=index, edge=edge, to_n=to_n)
+    return f"Passage {index + 1} {word} at {clock(to_n, decimals=2)}", after
+
+
+def _split_passage(project: Project, at_hand: AtHand, *, at_n: int) -> Answer:
+    after = corrections.split(project, at_hand.plan(project), at_hand.new_id, at_n=at_n)
+    return f"Split the passage at {clock(at_n, decimals=2)}", after
+
+
+def _join_passages(project: Project, at_hand: AtHand, *, index: int) -> Answer:
+    after = corrections.join(project, at_hand.plan(project), at_hand.new_id, index=index)
+    return f"Join passages {index + 1} and {index + 2}", after
+
+
+def _set_passage(
+    project: Project, at_hand: AtHand, *, index: int, own: dict[str, Any] | None, none: bool | None
+) -> Answer:
+    """Give the dip of a passage values of its own, or let it have none."""
+    words = own_words(own) if own else ("no dip" if none else "its dip again")
+    after = corrections.set_own(
+        project, at_hand.plan(project), at_hand.new_id, index=index, values=own or {}, none=none
+    )
+    return f"Passage {index + 1}: {words}", after
+
+
+def _lift_passage(project: Project, at_hand: AtHand, *, index: int) -> Answer:
+    return f"Lift the pins of passage {index + 1}", corrections.lift(project, at_hand.plan(project), index=index)
+
+
+COMMANDS = (
+    Command(
+        "mark_speech",
+        _mark_speech,
+        speech=maybe(Flag(), False),
+        index=maybe(Maybe(INDEX), None),
+        start_n=maybe(Maybe(TIME), None),
+        stop_n=maybe(Maybe(TIME), None),
+        clip_ids=maybe(Maybe(CLIPS), None),
+    ),
+    Command("move_edge", _move_edge, index=INDEX, edge=Choice(Edge), to_n=TIME),
+    Command("split_passage", _split_passage, at_n=TIME),
+    Command("join_passages", _join_passages, index=INDEX),
+    Command(
+        "set_passage",
+        _set_passage,
+        index=INDEX,
+        own=maybe(Maybe(OWN_VALUES), None),
+        none=maybe(Maybe(Flag()), None),
+    ),
+    Command("lift_passage", _lift_passage, index=INDEX),
+)

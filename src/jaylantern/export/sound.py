@@ -1,0 +1,75 @@
+"""Sound that is handed off: the mix, the music alone, the stems."""
+
+from __future__ import annotations
+
+from jaylantern.core.mixing.mix import STEMS, Variant
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.errors import Refused
+from jaylantern.export import sound_output
+from jaylantern.export.form import ExportForm
+from jaylantern.export.sound_output import Written
+from jaylantern.export.task import WORDS, Task
+from jaylantern.render.worker import Render
+from jaylantern.support.progress import Progress, within
+
+
+def _sound(task: Task, variant: Variant, progress: Progress) -> Written:
+    render = Render(task.programme, task.workspace.library.reader(task.project), variant, *task.span)
+    path = task.path(WORDS[variant], task.request.form.suffix)
+    form, rate = task.request.form, task.request.rate
+    return sound_output.write_render(path, render, progress, form=form, rate=rate, bext=task.about(variant))
+
+
+def _words(written: Written) -> str:
+    """What a file measures, and what had to be done to it."""
+    loudness = written.loudness
+    assert loudness is not None
+    said = f"{loudness.integrated_lufs:.1f} LUFS, {loudness.true_peak_dbtp:.1f} dBTP"
+    said = said.replace("-inf", "−∞").replace("-", "−")
+    return (
+        f"{said}. {written.over_n} samples were held at full scale: lower the lane's fader." if written.over_n else said
+    )
+
+
+def _mix(task: Task) -> str:
+    return _words(_sound(task, Variant.DUCKED, task.progress))
+
+
+def _music(task: Task) -> str:
+    if not any(voice.tag is Tag.MUSIC for voice in task.programme.voices):
+        raise Refused("No lane that is heard is tagged music, so there is no music to hand off. Tag one under Tag.")
+    return _words(_sound(task, Variant.MUSIC, task.progress))
+
+
+def _stems(task: Task) -> str:
+    """A file for every stem that is heard, and the music without ducking; all as long as each other, none limited."""
+    there = {voice.tag.row.stem for voice in task.programme.voices}
+    wanted = {str(variant): variant for variant in STEMS if variant in there}
+    if not wanted:
+        raise Refused("Nothing on the timeline is heard, so there are no stems. Unmute a lane first.")
+    start_n, stop_n = task.span
+    share = 0.75 if Variant.MUSIC in wanted else 1.0
+    over = sound_output.write_stems(
+        {stem: task.path(WORDS[variant], task.request.form.suffix) for stem, variant in wanted.items()},
+        sound_output.by_stem(
+            task.programme,
+            task.workspace.library.reader(task.project),
+            within(task.progress, 0.0, share),
+            start_n=start_n,
+            stop_n=stop_n,
+        ),
+        form=task.request.form,
+        rate=task.request.rate,
+        about={stem: task.about(variant) for stem, variant in wanted.items()},
+    )
+    if Variant.MUSIC in wanted:
+        over += _sound(task, Variant.MUSIC_PLAIN, within(task.progress, share, 1.0)).over_n
+    held = f" {over} samples were held at full scale: make them as 32 bit float." if over else ""
+    return f"Together they are the mix before its limiter; music plain is extra.{held}"
+
+
+FORMS = {
+    "mix": ExportForm("Mix", _mix),
+    "music": ExportForm("Ducked music", _music),
+    "stems": ExportForm("Stems", _stems),
+}

@@ -1,0 +1,138 @@
+"""What a media folder holds, on disk: written by `ingest.py`, read here. Each file is whole or not there.
+
+about.json    what the medium is            facts.npz    levels, powers, voice
+sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
+character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
+picture.*     picture alone                 thumbs.jpg   small frames side by side
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.key_level import KeyListener, KeyTrack
+from jaylantern.core.signal.analysis import CHUNK_N
+from jaylantern.core.signal.arrays import mono
+from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.speech.voice_track import VoiceTrack
+from jaylantern.media import picture as pictures
+from jaylantern.media.sound import SoundStore
+from jaylantern.pipeline import MediaFacts
+from jaylantern.support.atomic_file import whole
+
+PROXY_MIME = "video/mp4"
+
+
+@dataclass(frozen=True)
+class About:
+    """What a media folder holds."""
+
+    length_n: int
+    sound_n: int = 0
+    channels: int = 0
+    dtype: str = ""
+    sound_word: str = ""
+    level_counts: tuple[int, ...] = ()
+    true_peak: float = 0.0
+    picture_mime: str = ""
+    picture_word: str = ""
+    picture_codec: str = ""
+    width: int = 0
+    height: int = 0
+    fps: float = 0.0
+    thumbs: int = 0
+
+    @property
+    def has_sound(self) -> bool:
+        """Is there any sound in it?"""
+        return self.sound_n > 0
+
+    @property
+    def frame_width(self) -> int:
+        """How wide one small frame of the strip is, in pixels at a height of 72."""
+        return pictures.thumb_width(self.width, self.height) if self.height else 128
+
+    def frame_at(self, number: int) -> int:
+        """Where a small frame begins in the strip, in pixels; the last one where there are fewer."""
+        return self.frame_width * max(0, min(number, self.thumbs - 1))
+
+    @property
+    def has_picture(self) -> bool:
+        """Is there a moving picture in it?"""
+        return self.fps > 0
+
+
+def write_about(folder: Path, about: About) -> None:
+    """Say what a folder holds: the last file of it to be written."""
+    whole(folder / "about.json", lambda path: path.write_text(json.dumps(asdict(about))), sync=True)
+
+
+def read_about(folder: Path) -> About:
+    """What a folder filled before holds."""
+    values = json.loads((folder / "about.json").read_text())
+    return About(**{**values, "level_counts": tuple(values["level_counts"])})
+
+
+def read_facts(folder: Path, about: About) -> MediaFacts:
+    """Levels, powers and voice of a folder filled before."""
+    with np.load(folder / "facts.npz") as saved:
+        over_db = saved.get("over_db")  # an older data folder knows the level alone
+        track = VoiceTrack(saved["probability"], saved["level_db"], about.sound_n, over_db)
+        power = saved["power"]
+        if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
+            both = np.stack((power / 2, power / 2, np.zeros(len(power))), axis=1)
+            power = power[:, None] if about.channels == 1 else both
+        return MediaFacts(track, MediaPower(power), about.true_peak, cache(lambda: read_key(folder, about)))
+
+
+def read_key(folder: Path, about: About) -> KeyTrack:
+    """The level of a folder filled before, as the compressor's key; listened for on first use."""
+    path = folder / "key.npz"
+    if not path.exists():
+        listener = KeyListener()
+        for chunk in sound_store(folder, about).chunks(CHUNK_N):
+            listener.add(chunk)
+        save(path, **vars(listener.finish()))
+    with np.load(path) as saved:
+        return KeyTrack(saved["rms"], saved["peak"])
+
+
+def save_voice(folder: Path, track: VoiceTrack, *, power: np.ndarray) -> None:
+    """Write what was heard, and the K-weighted powers."""
+    arrays = {"probability": track.probability, "level_db": track.level_db, "power": power}
+    save(folder / "facts.npz", **arrays, **({} if track.over_db is None else {"over_db": track.over_db}))
+
+
+def save(path: Path, **arrays: np.ndarray) -> None:
+    """Write arrays to a file that is whole or not there."""
+
+    def write(part: Path) -> None:
+        with part.open("wb") as file:
+            np.savez(file, allow_pickle=False, **arrays)
+
+    whole(path, write, sync=True)
+
+
+def read_character(folder: Path, about: About) -> tag_suggestions.Character:
+    """What suggestions need of a folder filled before; listened for on first use."""
+    path = folder / "character.npz"
+    if not path.exists():
+        write_character(folder, sound_store(folder, about))
+    with np.load(path) as saved:
+        return tag_suggestions.Character(saved["time_n"], saved["lines"])
+
+
+def write_character(folder: Path, store: SoundStore) -> None:
+    found = tag_suggestions.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
+    save(folder / "character.npz", time_n=found.time_n, lines=found.lines)
+
+
+def sound_store(folder: Path, about: About) -> SoundStore:
+    """The decoded sound of a folder filled before."""
+    return SoundStore(folder / "sound.raw", about.dtype, about.channels, about.sound_n)

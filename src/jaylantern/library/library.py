@@ -1,0 +1,93 @@
+"""The media of a data folder: what each holds, what is known of its sound; read once and kept while it is used."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from jaylantern import pipeline
+from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.library import facts
+from jaylantern.library.facts import PROXY_MIME, About
+from jaylantern.media.probe import timecode_start
+from jaylantern.media.sound import Reading, SoundStore
+from jaylantern.support.bounded_cache import BoundedCache
+
+MOST_MEDIA, MOST_CLIPS = 2000, 5000
+
+
+class Library:
+    """Safe to share between threads. `folder_of` answers where the medium of a content hash lies."""
+
+    def __init__(self, folder_of: Callable[[str], Path]) -> None:
+        self.folder_of = folder_of
+        self._known, self._heard_as = BoundedCache(4 * MOST_MEDIA), BoundedCache(MOST_CLIPS)
+
+    def about(self, media: Media) -> About:
+        """What a medium holds; one that is missing holds nothing."""
+        if media.missing:
+            return About(media.length_n)
+        return self._known.get(("about", media.sha256), lambda: facts.read_about(self.folder_of(media.sha256)))
+
+    def original(self, media: Media) -> Path:
+        """The file as it was brought in."""
+        return self.folder_of(media.sha256) / "original"
+
+    def fps(self, media: Media) -> float:
+        """Frames a second, 0 where there is no picture."""
+        return self.about(media).fps
+
+    def timecode_start(self, media: Media) -> int:
+        """Where the medium's own timecode begins, in samples; 0 where it has none."""
+        if media.missing:
+            return 0
+        return self._known.get(
+            ("timecode", media.sha256), lambda: timecode_start(self.original(media), name=media.name)
+        )
+
+    def facts(self, media: Media) -> pipeline.MediaFacts:
+        """What decisions need of a medium that has sound."""
+        return self._known.get(
+            ("facts", media.sha256), lambda: facts.read_facts(self.folder_of(media.sha256), self.about(media))
+        )
+
+    def speech(self, media: Media, sensitivity: float) -> Intervals:
+        """The speech of a medium, in media time."""
+        return self.facts(media).speech(sensitivity)
+
+    def heard_as(self, clip: Clip, sensitivity: float) -> tag_suggestions.Facts:
+        """What the sound that a clip shows is like; the clip's media must have sound."""
+
+        def make() -> tag_suggestions.Facts:
+            media = clip.media
+            character = self._known.get(
+                ("character", media.sha256),
+                lambda: facts.read_character(self.folder_of(media.sha256), self.about(media)),
+            )
+            track = self.facts(media).track
+            level_db = np.zeros(0, np.float32) if track is None else track.level_db
+            speech = self.speech(media, sensitivity)
+            return tag_suggestions.facts(character, speech, level_db, offset_n=clip.offset_n, length_n=clip.length_n)
+
+        return self._heard_as.get((clip.media.sha256, clip.offset_n, clip.length_n, sensitivity), make)
+
+    def picture_mime(self, media: Media) -> str:
+        """What the picture for the page is, "" while it is being made or where there is none."""
+        about = self.about(media)
+        if about.has_picture and not about.picture_mime and (self.folder_of(media.sha256) / "picture").exists():
+            return PROXY_MIME
+        return about.picture_mime
+
+    def sound(self, media: Media) -> SoundStore:
+        """The decoded sound of a medium that has some."""
+        return facts.sound_store(self.folder_of(media.sha256), self.about(media))
+
+    def reader(self, project: Project) -> Reading:
+        """The function rendering reads a project's sound by."""
+        return Reading({clip.media.id: self.sound(clip.media) for _, clip in project.sounding()})

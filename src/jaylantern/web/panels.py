@@ -1,0 +1,159 @@
+"""What the trays and panels of a project's page speak of: each names what it needs, and nothing else is worked out."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from jaylantern.core.ducking import clearance
+from jaylantern.core.ducking.thinning import thinned
+from jaylantern.core.edit.ending import Ending
+from jaylantern.core.signal.timebase import ms_to_n
+from jaylantern.core.timeline import picture
+from jaylantern.core.timeline.fades import Shape
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOB, OPTION
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.export import data
+from jaylantern.media.film import QUALITIES
+from jaylantern.media.film_sound import SOUND_TRACKS
+from jaylantern.media.sound_files import FORMS, RATES
+from jaylantern.pipeline import DuckingResult
+from jaylantern.store import edits, jobs, media
+from jaylantern.web import exports, levels, perches, tagging
+from jaylantern.web.connection import db, workspace
+
+Context = dict[str, Any]
+ENDINGS = {
+    Ending.PICTURE: "with the picture, music fading",
+    Ending.HELD: "with the mix, last frame held",
+    Ending.BLACK: "with the mix, black after the picture",
+    Ending.RANGE: "from the in to the out point",
+}
+FILM_RATES = ("24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60")
+
+
+@dataclass(frozen=True)
+class Shown:
+    """The project a panel is about, and what follows from it."""
+
+    project_id: int
+    project: Project
+    result: DuckingResult
+
+
+def _media(shown: Shown) -> Context:
+    uses = Counter(clip.media.id for _, clip in shown.project.placed())
+    found = media.of_project(db(), shown.project_id)
+    return {
+        "media": [(each, workspace().library.about(each.media), uses[each.media.id]) for each in found],
+        "missing_media": media.wanted_in(db(), shown.project_id),
+    }
+
+
+def _chosen(shown: Shown) -> Context:
+    return {"shapes": list(Shape)}
+
+
+def _passages(shown: Shown) -> Context:
+    return {"clear_word": _clear_word}
+
+
+def _sound(shown: Shown) -> Context:
+    return {"forms": list(FORMS.values()), "rates": RATES}
+
+
+def _film(shown: Shown) -> Context:
+    return {
+        "film_sounds": list(SOUND_TRACKS.values()),
+        "qualities": QUALITIES,
+        "why_anew": picture.why_anew(shown.project),
+        "endings": ENDINGS,
+        "film_rates": FILM_RATES,
+        "between_frames": between_frames(shown.project),
+    }
+
+
+def _data(shown: Shown) -> Context:
+    return {"data_forms": {name: form.label for name, form in data.FORMS.items()}}
+
+
+def _made(shown: Shown) -> Context:
+    found = jobs.of_project(db(), shown.project_id, kind="export")
+    return {"exports": [(job, exports.files(job)) for job in found]}
+
+
+def _clips(shown: Shown) -> Context:
+    return tagging.context(shown.project, shown.result)
+
+
+def _branches(shown: Shown) -> Context:
+    return perches.context(shown.project)
+
+
+def _level(shown: Shown) -> Context:
+    return levels.context(shown.project)
+
+
+def _points(shown: Shown) -> Context:
+    """The curves with how many points they have, and what thinning would make of the leading one."""
+    project, plan = shown.project, shown.result.plan
+    lanes, by_hand = {lane.id: lane for lane in project.lanes}, project.point_pins
+    curves = [
+        (lane := lanes[key[0]], len(curve.time_n), sum(pin.root in {c.origin for c in lane.clips} for pin in by_hand))
+        for key, curve in plan.curves.items()
+    ]
+    thin = None
+    if plan.leading_key and len(plan.leading.time_n) > 2:
+        least_n = ms_to_n(project.settings.thin_ms)
+        found, error = thinned(plan.leading, largest_db=project.settings.thin_db, least_n=least_n)
+        thin = (lanes[plan.leading_key[0]].name, len(found.time_n), error)
+    return {"curves": curves, "held": len(plan.resting.held), "rests": len(plan.resting.resting), "thin": thin}
+
+
+def _history(shown: Shown) -> Context:
+    """The steps of the history, and which of them was done last."""
+    steps = edits.history(db(), shown.project_id)
+    return {"history": steps, "current": max((step.id for step in steps if not step.undone), default=0)}
+
+
+def _clear_word(lu: float) -> str:
+    if lu < clearance.MASKED_LU:
+        return "masked"
+    return "close" if lu < clearance.CLEAR_LU else "clear"
+
+
+def between_frames(project: Project) -> list[int]:
+    """Where the picture is cut between two frames of its file, in samples."""
+    return picture.between_frames(project, lambda medium: workspace().library.about(medium).fps)
+
+
+NEEDS: dict[str, tuple[Callable[[Shown], Context], ...]] = {
+    "layout": (_media, _chosen),
+    "tag": (_clips, _branches),
+    "duck": (_passages,),
+    "level": (_level,),
+    "handoff": (_sound, _film, _data, _made),
+    "checkup": (),
+    "passages": (_passages,),
+    "media": (_media,),
+    "made": (_made,),
+    "branches": (_branches,),
+    "clips": (_clips,),
+    "film": (_film,),
+    "history": (_history,),
+    "missing": (_clips,),
+    "points": (_points,),
+}
+
+
+def context(project_id: int, part: str) -> Context:
+    """What the templates of a tray or panel speak of. Raises NotFound for a project that is not there."""
+    shown = Shown(project_id, *workspace().load(db(), project_id))
+    found: Context = {"project": shown.project, "result": shown.result}
+    found |= {"knobs": KNOB, "options": OPTION, "tags": list(Tag)}
+    for need in NEEDS[part]:
+        found |= need(shown)
+    return found

@@ -1,0 +1,68 @@
+// Hand off: how the film is made, remembered in this browser; what its end means is said before it is made.
+
+import { ask } from "./api.js";
+import { FigureField } from "./figure_field.js";
+import { KeptValues } from "./kept_values.js";
+import { saying } from "./said.js";
+import { figure } from "./units.js";
+
+const KEPT = new KeptValues("film form");
+const LONGEST_S = 60;
+
+export class FilmForm {
+  /** @param {HTMLElement} card holds the form, which comes anew with every change of the project */
+  constructor(card, { pageDoc }) {
+    this._form = card;
+    this._pageDoc = pageDoc;
+    this._turn = 0;
+    this._stop = new AbortController();
+    card.addEventListener("change", () => this._changed(), { signal: this._stop.signal });
+    card.addEventListener("htmx:afterSwap", () => this._furnish(), { signal: this._stop.signal });
+    this._furnish();
+  }
+
+  destroy() {
+    this._stop.abort();
+  }
+
+  _field(name) {
+    return this._form.querySelector(`[name=${name}]`);
+  }
+
+  get values() {
+    const fields = [...this._form.querySelectorAll("select, :checked[type=checkbox]")];
+    return { ...Object.fromEntries(fields.map((field) => [field.name, field.value])), fade_s: this._fade_s };
+  }
+
+  _furnish() {
+    const { keep, fade_s = 2 } = KEPT.values;
+    KEPT.fill(this._form.querySelectorAll("select"));
+    if (this._field("keep")) this._field("keep").checked = keep === "keep";
+    this._fade_s = fade_s;
+    const set = async (seconds) => {
+      this._fade_s = Math.min(Math.max(seconds, 0), LONGEST_S);
+      this._changed();
+    };
+    this._fade = new FigureField(this._field("fade_s"), {
+      format: (value) => figure(value, value % 1 ? 1 : 0), unit: "s", frame_s: () => this._pageDoc.frame_s, step: 0.5, what: "the fade",
+      reset: () => set(2), send: set,
+    });
+    this._show();
+  }
+
+  _changed() {
+    KEPT.keep(this.values);
+    this._show();
+  }
+
+  async _show() {
+    this._fade.show(this._fade_s);
+    this._form.querySelector(".film-fade").classList.toggle("off", this._field("ending").value !== "picture");
+    this._turn += 1;
+    const turn = this._turn;
+    const { ending, fade_s } = this.values;
+    const answer = await saying(() => ask(`${this._pageDoc.url}/film/ends?${new URLSearchParams({ ending, fade_s })}`));
+    const words = await answer?.text();
+    if (turn === this._turn && words) this._form.querySelector("#film-ends").textContent = words.trim();
+  }
+}

@@ -1,0 +1,67 @@
+// Hand off, sound: form, rate, range and name, kept for the next time in this browser.
+
+import { KeptValues } from "./kept_values.js";
+import { RATE } from "./units.js";
+
+const KEPT = new KeptValues("sound to hand off");
+
+export class SoundForm {
+  constructor(box, { pageDoc, selection }) {
+    this._box = box;
+    this._pageDoc = pageDoc;
+    this._selection = selection;
+    this._size = document.getElementById("sound-size");
+    KEPT.fill(this._fields);
+    this._stop = new AbortController();
+    const options = { signal: this._stop.signal };
+    box.addEventListener("change", () => this._changed(), options);
+    pageDoc.addEventListener("change", () => this._show(), options);
+    selection.addEventListener("change", () => this._show(), options);
+    this._show();
+  }
+
+  destroy() {
+    this._stop.abort();
+  }
+
+  get _fields() {
+    return [...this._box.querySelectorAll("[name]")];
+  }
+
+  _field(name) {
+    return this._box.querySelector(`[name=${name}]`);
+  }
+
+  /** What to send along with what is asked for. */
+  get values() {
+    const { form, rate, range, pattern } = Object.fromEntries(this._fields.map((field) => [field.name, field.value]));
+    return { form, rate: Number(rate), range, pattern, clip_ids: range === "chosen" ? [...this._selection.clips] : [] };
+  }
+
+  _changed() {
+    KEPT.keep(Object.fromEntries(this._fields.map((field) => [field.name, field.value])));
+    this._show();
+  }
+
+  /** Rates that the form can't have are off; the size follows. */
+  _show() {
+    const { selectedOptions } = this._field("form");
+    const { rates, bytes } = selectedOptions[0].dataset;
+    const can = rates.split(" ");
+    const rate = this._field("rate");
+    for (const option of rate.options) option.disabled = !can.includes(option.value);
+    if (rate.selectedOptions[0]?.disabled) rate.value = can.includes("48000") ? "48000" : can[0];
+    const mb = ((this._length_n / RATE) * Number(bytes) * (Number(rate.value) / RATE)) / 1e6;
+    this._size.textContent = `${mb < 10 ? mb.toFixed(1) : Math.round(mb)} MB`;
+  }
+
+  get _length_n() {
+    const { doc } = this._pageDoc;
+    const range = this._field("range").value;
+    if (range === "in-out") return doc.in_n !== null && doc.out_n !== null ? doc.out_n - doc.in_n : 0;
+    if (range === "whole") return doc.length_n;
+    const clips = [...this._selection.clips].map((id) => this._pageDoc.clip(id)?.clip).filter(Boolean);
+    if (!clips.length) return 0;
+    return Math.max(...clips.map((clip) => clip.start_n + clip.length_n)) - Math.min(...clips.map((clip) => clip.start_n));
+  }
+}

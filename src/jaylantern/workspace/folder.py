@@ -1,0 +1,91 @@
+"""A data folder: where things lie.
+
+FOLDER/jaylantern.sqlite3    projects, media, jobs      FOLDER/queue.sqlite3   work waiting
+FOLDER/media/ab/abcdef…/     one medium (library/)      FOLDER/incoming/       uploads on their way
+FOLDER/exports/12/           files made by job 12       FOLDER/takes/          voice takes in hand
+FOLDER/secret                key for sessions
+"""
+
+from __future__ import annotations
+
+import secrets
+import shutil
+import sqlite3
+import time
+from contextlib import closing
+from pathlib import Path
+
+import platformdirs
+
+from jaylantern.store import connection, jobs, projects
+
+DATABASE = "jaylantern.sqlite3"
+OLD_UPLOAD_S = 24 * 3600
+SPARED_BYTES = 200 * 1024 * 1024  # kept back so that the database can always write
+
+
+def default_folder() -> Path:
+    """The data folder of the person's own account."""
+    return Path(platformdirs.user_data_dir("jaylantern", appauthor=False))
+
+
+class DataFolder:
+    """One data folder on disk."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+
+    def prepare(self) -> None:
+        """Make the folders and bring the database up to date."""
+        for name in ("media", "incoming", "exports", "takes"):
+            (self.path / name).mkdir(parents=True, exist_ok=True)
+        with closing(self.connect()) as db:
+            connection.migrate(db)
+            projects.complete(db)
+            self._forget_old_uploads(db)
+
+    def _forget_old_uploads(self, db: sqlite3.Connection) -> None:
+        """Give up files whose parts stopped coming a day ago."""
+        for upload in jobs.uploads(db):
+            path = self.incoming(upload.token)
+            if not path.exists() or time.time() - path.stat().st_mtime > OLD_UPLOAD_S:
+                jobs.drop_upload(db, upload.token)
+                path.unlink(missing_ok=True)
+
+    def connect(self) -> sqlite3.Connection:
+        """A new connection to the database; the caller closes it."""
+        return connection.connect(self.path / DATABASE)
+
+    def secret(self) -> bytes:
+        """The key that signs sessions, made on first use, readable by its owner only."""
+        path = self.path / "secret"
+        if not path.exists():
+            path.touch(mode=0o600)
+            path.write_bytes(secrets.token_bytes(32))
+        return path.read_bytes()
+
+    def incoming(self, token: str) -> Path:
+        """Where an upload's bytes are collected."""
+        return self._named(token, "incoming")
+
+    def take(self, token: str) -> Path:
+        """Where a take's samples are collected; its WAV file lies beside it."""
+        return self._named(token, "takes")
+
+    def _named(self, token: str, folder: str) -> Path:
+        """A file called by a token; tokens are ours, never a person's file name."""
+        if not token.isalnum():
+            raise ValueError("tokens are hexadecimal")
+        return self.path / folder / token
+
+    def media(self, sha256: str) -> Path:
+        """Where a medium lies."""
+        return self.path / "media" / sha256[:2] / sha256
+
+    def exports(self, job_id: int) -> Path:
+        """Where a job's files lie."""
+        return self.path / "exports" / str(job_id)
+
+    def free_bytes(self) -> int:
+        """Room left for files."""
+        return max(0, shutil.disk_usage(self.path).free - SPARED_BYTES)
