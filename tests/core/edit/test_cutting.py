@@ -24,7 +24,7 @@ FILM, TALK, BED = media(1, 60, "Film.mp4", has_picture=True), media(2, 30, "Talk
 def film():
     return project(
         Lane(10, "Picture", LaneKind.PICTURE, clips=(clip(1, FILM, link=5),)),
-        lane(11, Tag.AMBIENCE, clip(2, FILM, link=5)),
+        lane(11, Tag.ATMOSPHERE, clip(2, FILM, link=5)),
         lane(
             12, Tag.DIALOGUE,
             clip(3, TALK, start_s=2, offset_s=1, length_s=4),
@@ -191,3 +191,21 @@ def test_in_and_out_with_nothing_left_between_them_go(film):
     marked = replace(film, in_n=61 * RATE, out_n=70 * RATE)
     after = cutting.delete(marked, clip_ids=[1, 3, 4, 5, 6], close=Ripple.ALL)
     assert (after.in_n, after.out_n) == (RATE, 10 * RATE)
+
+
+@pytest.mark.parametrize(
+    ("cuts_s", "roots"),
+    [((12,), [4, 4]), ((12, 13), [4, 4, 4]), ((13, 12), [4, 4, 4]), ((12, 13, 14), [4, 4, 4, 4])],
+)
+def test_every_part_of_a_split_clip_remembers_what_it_was_split_off(film, new_id, cuts_s, roots):
+    """Points set by hand belong to the root: a part that forgot it would lose them."""
+    for at_s in cuts_s:
+        film = cutting.split(film, new_id, at_n=at_s * RATE)
+    parts = [each for each in film.lanes[2].clips if 10 * RATE <= each.start_n < 15 * RATE]
+    assert [each.origin for each in parts] == roots
+    assert len({each.id for each in parts}) == len(parts)
+
+
+def test_what_is_left_of_a_clip_after_a_cut_through_it_remembers_it_too(film, new_id):
+    after = cutting.cut_out(film, new_id, spans=np.array([[11 * RATE, 12 * RATE]]))
+    assert [each.origin for each in after.lanes[2].clips] == [3, 4, 4, 5]

@@ -7,6 +7,7 @@ from itertools import count
 
 import pytest
 
+from jaylantern.core.edit import landing
 from jaylantern.core.edit.landing import Landing, land, lanes_for
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.lane import LaneKind
@@ -30,8 +31,8 @@ def landed(how, at_s, *, lanes=None):
     made = lanes or project(
         lane(1, Tag.DIALOGUE, clip(1, OLD), clip(2, OLD, start_s=10)), lane(2, Tag.MUSIC, clip(3, OLD))
     )
-    after, place = land(made, ids(), media=NEW, name="new.wav", at_n=round(at_s * RATE), how=how, lane_ids=(1,))
-    return after, place
+    after = land(made, ids(), media=NEW, name="new.wav", at_n=round(at_s * RATE), how=how, lane_ids=(1,))
+    return after, landing.landed(made, after, NEW)
 
 
 TABLE = [
@@ -61,9 +62,10 @@ def test_where_there_is_no_room_it_gets_a_lane_of_its_own():
 
 def test_a_film_lands_on_both_its_lanes_and_stays_linked():
     picture = replace(lane(1, Tag.UNTAGGED, clip(1, FILM, link=9)), kind=LaneKind.PICTURE)
-    made = project(picture, lane(2, Tag.DIALOGUE, clip(2, OLD)), lane(3, Tag.AMBIENCE, clip(3, FILM, link=9)))
+    made = project(picture, lane(2, Tag.DIALOGUE, clip(2, OLD)), lane(3, Tag.ATMOSPHERE, clip(3, FILM, link=9)))
     assert set(lanes_for(made, FILM, None)) == {1, 3}
-    after, place = land(made, ids(), media=FILM, name="f", at_n=2 * RATE, how=Landing.INSERT, lane_ids=(1, 3))
+    after = land(made, ids(), media=FILM, name="f", at_n=2 * RATE, how=Landing.INSERT, lane_ids=(1, 3))
+    place = landing.landed(made, after, FILM)
     assert lying(after.lanes[0]) == lying(after.lanes[2]) == [(3, 0, 2, 0), (3, 2, 6, 0), (3, 6, 8, 2)]
     assert lying(after.lanes[1]) == [(1, 0, 10, 0)]
     fresh = [next(c for c in after.lanes[i].clips if c.start_n == 2 * RATE) for i in (0, 2)]
@@ -74,5 +76,5 @@ def test_a_film_lands_on_both_its_lanes_and_stays_linked():
 def test_what_is_linked_to_what_moves_along_moves_too():
     picture = replace(lane(1, Tag.UNTAGGED, clip(1, FILM, start_s=6, link=9)), kind=LaneKind.PICTURE)
     made = project(picture, lane(2, Tag.DIALOGUE, clip(2, FILM, start_s=6, link=9)))
-    after, _ = land(made, ids(), media=NEW, name="n", at_n=RATE, how=Landing.INSERT, lane_ids=(2,))
+    after = land(made, ids(), media=NEW, name="n", at_n=RATE, how=Landing.INSERT, lane_ids=(2,))
     assert lying(after.lanes[0]) == [(3, 10, 14, 0)]

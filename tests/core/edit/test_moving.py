@@ -29,7 +29,7 @@ def new_id():
 def film():
     return project(
         Lane(10, "Picture", LaneKind.PICTURE, clips=(clip(1, FILM, link=5), clip(7, FILM, start_s=40))),
-        lane(11, Tag.AMBIENCE, clip(2, FILM, link=5)),
+        lane(11, Tag.ATMOSPHERE, clip(2, FILM, link=5)),
         lane(
             12, Tag.DIALOGUE,
             clip(3, TALK, start_s=2, length_s=4),

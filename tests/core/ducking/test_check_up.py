@@ -22,7 +22,7 @@ TRACK = voice_track([(5, 10), (18, 22)], 30)
 FACTS = {1: facts(TRACK, TALK), 2: facts_without_voice(BED)}
 
 
-def decided(*lanes, facts=FACTS, **settings):
+def result(*lanes, facts=FACTS, **settings):
     return pipeline.decide(project(*lanes, **settings), facts)
 
 
@@ -40,8 +40,8 @@ def texts(found) -> str:
 
 def test_clearance_is_the_duck_amount_for_equal_sounds():
     """Speech and bed are the same tone: lowered by 14 dB, the bed lies 14 LU under the speech."""
-    assert decided(talk_lane(), bed_lane()).clear_lu == pytest.approx([14, 14], abs=0.05)
-    assert decided(talk_lane(gain_db=-6), bed_lane()).clear_lu == pytest.approx([8, 8], abs=0.05)
+    assert result(talk_lane(), bed_lane()).clear_lu == pytest.approx([14, 14], abs=0.05)
+    assert result(talk_lane(gain_db=-6), bed_lane()).clear_lu == pytest.approx([8, 8], abs=0.05)
 
 
 @settings(deadline=None)
@@ -61,7 +61,7 @@ def test_a_clips_power_on_the_grid_is_what_its_media_holds_there(start_n, offset
 
 
 def test_all_is_well_says_so():
-    found = decided(talk_lane(), bed_lane(), release_ms=900)
+    found = result(talk_lane(), bed_lane(), release_ms=900)
     assert all(f.fine for f in found.findings)
     assert "Every passage stands clear" in texts(found)
 
@@ -81,7 +81,7 @@ def test_all_is_well_says_so():
     ],
 )  # fmt: skip
 def test_each_reason_why_nothing_moves_is_named(lanes, said):
-    found = decided(*lanes)
+    found = result(*lanes)
     assert said in texts(found)
     assert not found.findings[0].fine
 
@@ -95,17 +95,17 @@ def test_each_reason_why_nothing_moves_is_named(lanes, said):
     ],
 )
 def test_settings_that_sound_bad_are_pointed_out(chosen, said):
-    assert said in texts(decided(talk_lane(), bed_lane(), **chosen))
+    assert said in texts(result(talk_lane(), bed_lane(), **chosen))
 
 
 def test_a_bystander_tag_neither_dips_nor_causes_dips():
     effects = lane(3, Tag.EFFECTS, clip(3, media(1, 30)))
-    found = decided(effects, bed_lane())
+    found = result(effects, bed_lane())
     assert not found.plan.passages
     assert all(perch != Tag.EFFECTS for _, perch in found.plan.curves)
 
 
 def test_speech_with_nothing_under_it_is_clear_without_end():
-    assert decided(talk_lane()).clear_lu == [float("inf")] * 2
+    assert result(talk_lane()).clear_lu == [float("inf")] * 2
     silent = {1: facts(TRACK, np.zeros((30 * RATE, 2), np.float32)), 2: FACTS[2]}
-    assert all(lu == float("-inf") for lu in decided(talk_lane(), bed_lane(), facts=silent).clear_lu)
+    assert all(lu == float("-inf") for lu in result(talk_lane(), bed_lane(), facts=silent).clear_lu)

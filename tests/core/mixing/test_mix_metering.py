@@ -7,7 +7,7 @@ import pytest
 
 from jaylantern.core.ducking import clearance
 from jaylantern.core.mixing.mix import BLOCK_N, Programme, Renderer, Variant, Voice
-from jaylantern.core.mixing.mix_metering import Level, joined, measure, measure_stretch
+from jaylantern.core.mixing.mix_metering import Level, joined, measure, measure_range
 from jaylantern.core.signal import limiter
 from jaylantern.core.signal.loudness import STEP_N, KWeighting, Loudness, integrated_lufs
 from jaylantern.core.signal.timebase import RATE, amplitude_to_db
@@ -42,19 +42,19 @@ def test_what_is_measured_is_what_is_rendered():
 
 
 @pytest.mark.parametrize("keep_apart", [False, True])
-def test_measured_in_stretches_it_is_the_same(keep_apart):
+def test_measured_in_ranges_it_is_the_same(keep_apart):
     renderer, length_n = programme(1.0, 1.0)
     whole = measure(renderer, length_n)
-    stretches = []
+    ranges = []
     for start_n, stop_n in ((0, 2 * RATE), (2 * RATE, 3 * RATE), (3 * RATE, length_n)):
         fresh = Renderer(renderer._prog, reader(TALK, BED), Variant.DUCKED, keep_apart=keep_apart)
-        stretches.append(measure_stretch(fresh, start_n, stop_n, last=stop_n == length_n))
-    found = joined(stretches, length_n)
+        ranges.append(measure_range(fresh, start_n, stop_n, last=stop_n == length_n))
+    found = joined(ranges, length_n)
     assert astuple(found.loudness) == pytest.approx(astuple(whole.loudness), abs=0.001)
     assert np.array_equal(found.reduction_db, whole.reduction_db)
     assert np.allclose(found.power, whole.power, rtol=1e-4)
     assert found.lane_peak == pytest.approx(whole.lane_peak, rel=1e-5)
-    assert found.tag_peak == pytest.approx(whole.tag_peak, rel=1e-5)
+    assert found.stem_peak == pytest.approx(whole.stem_peak, rel=1e-5)
 
 
 def test_nothing_measures_nothing():
@@ -84,14 +84,14 @@ def test_three_decibels_for_more_than_a_moment_are_hard():
     assert len(level.places(2)) == 2
 
 
-def test_true_peaks_of_lanes_and_tags_are_those_before_the_limiter():
+def test_true_peaks_of_lanes_and_stems_are_those_before_the_limiter():
     renderer, length_n = programme(1.0, 1.0)
     found = measure(renderer, length_n)
     assert amplitude_to_db(found.lane_peak[11]) == pytest.approx(amplitude_to_db(0.9), abs=0.02)
-    assert found.tag_peak[Tag.MUSIC] == found.lane_peak[11]
+    assert found.stem_peak["music"] == found.lane_peak[11]
     alone = TruePeakMeter(2)
     alone.add(np.repeat(TALK, 2, axis=1) if TALK.shape[1] == 1 else TALK)
-    assert found.tag_peak[Tag.DIALOGUE] == pytest.approx(alone.finish(), rel=1e-4)
+    assert found.stem_peak["speech"] == pytest.approx(alone.finish(), rel=1e-4)
 
 
 def test_a_longer_release_lets_go_later():
@@ -117,8 +117,8 @@ def test_the_parts_of_a_mix_add_up_and_follow_the_curve():
     talk, bed = media(1, 6), media(2, 6)
     made = project(lane(1, Tag.DIALOGUE, clip(1, talk)), lane(2, Tag.MUSIC, clip(2, bed)), amount_db=-12)
     known = {1: facts(voice_track([(1, 5)], 6), TALK), 2: facts(voice_track([], 6), BED)}
-    decided = decide(made, known)
-    parts = clearance.parts(made, decided.plan, {number: fact.power for number, fact in known.items()})
+    result = decide(made, known)
+    parts = clearance.parts(made, result.plan, {number: fact.power for number, fact in known.items()})
     assert np.array_equal(parts.lanes[1], parts.speech)
     assert np.array_equal(parts.lanes[2], parts.music)
     under = parts.music[25] / known[2].power.on_grid(made.lanes[1].clips[0])[1][25]

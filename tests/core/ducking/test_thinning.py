@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaylantern.core.ducking.curve import Curve
-from jaylantern.core.ducking.plan import dip_under, envelope
+from jaylantern.core.ducking.dips import dip_under, envelope
 from jaylantern.core.ducking.thinning import error_db, thinned
 from jaylantern.core.mixing.mix import Programme, Variant, Voice, render
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude, db_to_percent

@@ -29,7 +29,7 @@ FILM = project(
     lane(2, Tag.DIALOGUE, clip(2, TALK)),
     lane(3, Tag.EFFECTS, clip(3, HITS)),
     lane(4, Tag.MUSIC, clip(4, BED)),
-    lane(5, Tag.AMBIENCE, clip(5, ROOM)),
+    lane(5, Tag.ATMOSPHERE, clip(5, ROOM)),
 )
 
 
@@ -58,7 +58,7 @@ def test_usually_music_and_ambience_give_way_to_dialogue_and_effects_stand_outsi
 def test_voice_over_over_interview_over_music_does_not_add_up():
     """The narrator outranks the interview; music under both goes down to the deeper amount, never to their sum."""
     film = order.raise_lane(FILM, lane_id=1)
-    assert film.perches[:2] == ("lane 1", "dialogue")
+    assert film.perches[:3] == ("narration", "lane 1", "dialogue")
     film = order.set_pair(film, upper="lane 1", lower="music", values={"amount_db": -18})
     plan = make_plan(film, Sounding({1: s((10, 20)), 2: s((14, 40))}))
     assert order_of(film).role(film.lanes[1], film.lanes[1].clips[0]) is Role.BOTH
@@ -85,7 +85,7 @@ def test_a_short_rise_between_different_keys_is_bridged_at_the_shallower_amount(
 
 
 def test_a_pair_of_its_own_times_and_ramps():
-    film = order.set_pair(FILM, upper="dialogue", lower="ambience", values={"attack_ms": 1000, "fall": Ramp.EASED})
+    film = order.set_pair(FILM, upper="dialogue", lower="atmosphere", values={"attack_ms": 1000, "fall": Ramp.EASED})
     plan = make_plan(film, Sounding({1: s((10, 14))}))
     down_s = 10 - 0.12
     assert at(plan, 5, down_s - 0.5) == [pytest.approx(-2, abs=0.01)]
@@ -93,7 +93,7 @@ def test_a_pair_of_its_own_times_and_ramps():
 
 
 def test_the_order_can_be_turned_round_and_a_lane_go_back_to_its_tag():
-    film = order.move_perch(FILM, perch="dialogue", to=3)
+    film = order.move_perch(FILM, perch="dialogue", to=4)
     assert make_plan(film, Sounding({1: s((10, 14))})).curves == {}
     raised = order.raise_lane(FILM, lane_id=2)
     assert order.lower_lane(raised, lane_id=2).perches == FILM.perches
@@ -185,7 +185,7 @@ def test_any_curve_is_ordered_continuous_and_between_nothing_and_the_deepest_amo
     deepest = min(amounts)
     for key, curve in plan.curves.items():
         assert (np.diff(curve.time_n) > 0).all() or len(curve.time_n) == 1
-        low = deepest if key[1] == "music" else min(order.LEAST_OVER_DB, film.settings.ambience_db, deepest)
+        low = deepest if key[1] == "music" else min(order.LEAST_OVER_DB, film.settings.atmosphere_db, deepest)
         assert curve.gain_db.max() <= 1e-9
         assert curve.gain_db.min() >= low - 1e-9
         fine = curve.at(np.arange(0, 60 * RATE, 48))

@@ -1,12 +1,15 @@
 """Passages, dips and the curve they make: worked examples by hand, and what must hold whatever the settings."""
 
+import dataclasses
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jaylantern.core.ducking.dips import Dip, dip_under, envelope
 from jaylantern.core.ducking.passages import Passage, bridge, shortest_gap_n
-from jaylantern.core.ducking.plan import Dip, dip_under, envelope, make_plan
+from jaylantern.core.ducking.plan import make_plan, pieces_of, with_last_releases
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.settings import Ramp, Settings
@@ -121,3 +124,34 @@ def test_whatever_the_settings_the_curve_is_ordered_within_bounds_and_down_under
     if chosen.lead_in_ms >= 0 and passages:
         inside = np.array([n for p in passages for n in (p.start_n, (p.start_n + p.stop_n) // 2, p.stop_n - 1)])
         assert np.allclose(curve.at(inside), chosen.amount_db)
+
+
+def release_s(talk_s, pieces_s, **more) -> list[float]:
+    """How long each dip takes to come back, in seconds, with a last release of 2 s and a release of 0.8 s."""
+    made = dataclasses.replace(BRISK, last_release_ms=2000, least_rise_ms=0, **more)
+    dips = [dip_under(passage(*each), made) for each in talk_s]
+    pieces = (np.array(pieces_s) * RATE).astype(np.int64)
+    return [round((dip.up_n - dip.rise_n) / RATE, 3) for dip in with_last_releases(dips, pieces, made, ())]
+
+
+@pytest.mark.parametrize(
+    ("talk_s", "pieces_s", "expected"),
+    [
+        ([(10, 14), (30, 34)], [(0, 60)], [0.8, 2.0]),  # rises at 34.5
+        ([(10, 14)], [(0, 14.4)], [0.8]),  # the music has ended before it would rise
+        ([(10, 14)], [(0, 14.5)], [0.8]),
+        ([(10, 14)], [(0, 14.6)], [2.0]),  # a tenth of a second of music is left: it comes back in the last release
+        ([(10, 14)], [(0, 15.4)], [2.0]),
+        ([(10, 14), (30, 34)], [(0, 20), (25, 60)], [2.0, 2.0]),  # each piece has its last
+        ([(10, 14)], [(0, 15), (15.9, 60)], [1.4]),  # no later than where the next piece begins
+        ([(10, 14)], [(20, 60)], [0.8]),  # it touches no music
+    ],
+)
+def test_the_last_dip_over_a_piece_of_music_comes_back_in_its_own_time(talk_s, pieces_s, expected):
+    assert release_s(talk_s, pieces_s) == expected
+
+
+def test_pieces_of_music_closer_than_a_second_are_one():
+    found = [(0, 10), (10.9, 20), (21.5, 30), (30.999, 40)]
+    clips = [clip(i, media(1, 100), start_s=a, length_s=b - a) for i, (a, b) in enumerate(found, 1)]
+    assert (pieces_of(clips) / RATE).tolist() == [[0, 20], [21.5, 40]]

@@ -38,7 +38,7 @@ def test_inside_the_band_it_goes_down_by_the_amount_and_outside_by_nothing():
 
 
 def test_it_is_scipys_filter_with_the_same_taps():
-    found = speech_band.of(BED[: RATE + 2 * REACH_N], SPEECH)
+    found = speech_band.BandFilter(SPEECH).of(BED[: RATE + 2 * REACH_N])
     other = scipy.signal.fftconvolve(BED[: RATE + 2 * REACH_N], speech_band.taps(SPEECH)[:, None], mode="valid", axes=0)
     assert np.abs(found - other).max() < 1e-5
 

@@ -32,7 +32,7 @@ def drifting(depth_db: float = 6.0) -> np.ndarray:
 TALK = drifting()
 
 
-def decided(*, gain_db: float = 0.0, tag: Tag = Tag.DIALOGUE, sound: np.ndarray = TALK, **settings):
+def result(*, gain_db: float = 0.0, tag: Tag = Tag.DIALOGUE, sound: np.ndarray = TALK, **settings):
     talk = media(1, SECONDS)
     made = project(lane(1, tag, clip(1, talk, gain_db=gain_db)), **settings)
     return decide(made, {1: facts(voice_track(SPOKEN, SECONDS), sound)})
@@ -46,9 +46,9 @@ def spread_db(power: np.ndarray) -> float:
 
 
 def test_a_narrator_who_drifts_is_evened_out():
-    found = decided(even_out_db=9, even_out_s=8)
+    found = result(even_out_db=9, even_out_s=8)
     sound = render(found.programme, reader(TALK), 0, SECONDS * RATE, Variant.UNLIMITED)
-    plain = render(decided().programme, reader(TALK), 0, SECONDS * RATE, Variant.UNLIMITED)
+    plain = render(result().programme, reader(TALK), 0, SECONDS * RATE, Variant.UNLIMITED)
     before, after = (KWeighting(2).powers(each) for each in (plain, sound))
     assert spread_db(before) > 8
     assert spread_db(after) < 3
@@ -56,7 +56,7 @@ def test_a_narrator_who_drifts_is_evened_out():
 
 
 def test_the_gain_stays_within_its_limits_and_is_slow():
-    line = decided(even_out_db=3, even_out_s=8).plan.rides[1]
+    line = result(even_out_db=3, even_out_s=8).plan.rides[1]
     assert np.abs(line.gain_db).max() <= 3.0
     assert line.gain_db.max() > 2.5
     assert line.gain_db.min() < -2.5
@@ -65,26 +65,26 @@ def test_the_gain_stays_within_its_limits_and_is_slow():
 
 
 def test_it_is_off_by_default_and_leaves_alone_what_is_not_its_own():
-    assert decided().plan.rides == {}
-    assert decided(even_out_db=6, gain_db=1.0).plan.rides == {}  # somebody set this clip's gain
-    assert decided(even_out_db=6, tag=Tag.MUSIC).plan.rides == {}
+    assert result().plan.rides == {}
+    assert result(even_out_db=6, gain_db=1.0).plan.rides == {}  # somebody set this clip's gain
+    assert result(even_out_db=6, tag=Tag.MUSIC).plan.rides == {}
 
 
 def test_even_speech_is_hardly_touched_and_silence_not_at_all():
-    even = decided(even_out_db=9, sound=drifting(0.0)).plan.rides[1]
+    even = result(even_out_db=9, sound=drifting(0.0)).plan.rides[1]
     assert np.abs(even.gain_db).max() < 0.5
-    assert decided(even_out_db=9, sound=np.zeros_like(TALK)).plan.rides == {}
+    assert result(even_out_db=9, sound=np.zeros_like(TALK)).plan.rides == {}
 
 
 def test_any_window_of_it_is_the_same():
-    found = decided(even_out_db=9)
+    found = result(even_out_db=9)
     whole = render(found.programme, reader(TALK), 0, SECONDS * RATE, Variant.DUCKED)
     start_n, stop_n = 7 * BLOCK_N + 123, 9 * BLOCK_N + 77
     assert np.array_equal(render(found.programme, reader(TALK), start_n, stop_n, Variant.DUCKED), whole[start_n:stop_n])
 
 
 def test_what_is_measured_of_the_parts_follows_the_line():
-    found = decided(even_out_db=9)
+    found = result(even_out_db=9)
     known = {1: facts(voice_track(SPOKEN, SECONDS), TALK).power}
     ridden = clearance.parts(found.project, found.plan, known).speech
     sound = render(programme(found.project, found.plan), reader(TALK), 0, SECONDS * RATE, Variant.UNLIMITED)

@@ -20,7 +20,7 @@ def test_every_choice_has_words_for_all_that_can_be_chosen(option):
 
 
 def test_a_choice_that_is_none_is_refused_with_what_there_is():
-    with pytest.raises(InvalidValue, match="Way down is one of decibel, amplitude, eased; 'bent' is not"):
+    with pytest.raises(InvalidValue, match="Way down must be one of decibel, amplitude, eased; 'bent' is not"):
         Settings().changed({"fall": "bent"})
     assert Settings().changed({"fall": "eased"}).fall is Ramp.EASED
 

@@ -35,7 +35,7 @@ def test_real_music_is_music(name):
 
 
 def test_steady_noise_is_ambience_and_a_burst_is_an_effect():
-    assert tag_of(sounds.noise(seconds=30)[:, 0]) is Tag.AMBIENCE
+    assert tag_of(sounds.noise(seconds=30)[:, 0]) is Tag.ATMOSPHERE
     burst = np.pad(sounds.noise(seconds=0.5)[:, 0], (RATE // 5, RATE))
     assert tag_of(burst) is Tag.EFFECTS
 
@@ -64,4 +64,53 @@ def test_a_clip_is_judged_by_what_it_shows_of_its_medium():
     sound = np.concatenate((sounds.prompt("vm-intro"), sounds.noise(seconds=30)[:, 0] * 0.1))
     speech_n = len(sounds.prompt("vm-intro"))
     assert tag_suggestions.suggest(facts_of(sound, 0, speech_n)).tag is Tag.DIALOGUE
-    assert tag_suggestions.suggest(facts_of(sound, speech_n + RATE, 25 * RATE)).tag is Tag.AMBIENCE
+    assert tag_suggestions.suggest(facts_of(sound, speech_n + RATE, 25 * RATE)).tag is Tag.ATMOSPHERE
+
+
+SPOKEN = {"seconds": 20.0, "talk": 0.8, "sounding": 0.9, "lines": 0.05, "spread_db": 12.0, "loud_db": -20.0}
+
+
+@pytest.mark.parametrize(
+    ("facts", "tag"),
+    [
+        ({}, Tag.DIALOGUE),
+        ({"loud_db": -69.9}, Tag.DIALOGUE),
+        ({"loud_db": -70.1}, None),  # so soft that nothing is said of it
+        ({"talk": 0.3}, Tag.DIALOGUE),
+        ({"talk": 0.29, "lines": 0.1, "sounding": 0.6}, Tag.MUSIC),
+        ({"talk": 0.0, "lines": 0.1, "sounding": 0.6, "seconds": 8.0}, Tag.MUSIC),
+        ({"talk": 0.0, "lines": 0.1, "sounding": 0.59, "seconds": 8.0}, Tag.EFFECTS),
+        ({"talk": 0.0, "lines": 0.39, "sounding": 0.8, "seconds": 5.0, "spread_db": 30.0}, Tag.EFFECTS),
+        ({"talk": 0.0, "lines": 0.4, "sounding": 0.8, "seconds": 5.0}, Tag.MUSIC),
+        ({"talk": 0.0, "sounding": 0.95, "spread_db": 10.0, "seconds": 5.0}, Tag.ATMOSPHERE),
+        ({"talk": 0.0, "sounding": 0.95, "spread_db": 10.1, "seconds": 5.0}, Tag.EFFECTS),
+        ({"talk": 0.0, "sounding": 0.8, "spread_db": 16.0, "seconds": 8.0}, Tag.ATMOSPHERE),
+        ({"talk": 0.0, "sounding": 0.9, "spread_db": 20.0, "seconds": 20.0}, Tag.ATMOSPHERE),
+        ({"talk": 0.0, "sounding": 0.3}, Tag.EFFECTS),
+    ],
+)
+def test_each_tag_is_suggested_from_its_own_limits_on(facts, tag):
+    found = tag_suggestions.suggest(tag_suggestions.Facts(**{**SPOKEN, **facts}))
+    assert (found and found.tag) == tag
+
+
+@pytest.mark.parametrize(
+    ("name", "tag"),
+    [
+        ("Narrator.flac", Tag.NARRATION),
+        ("film narration 2.wav", Tag.NARRATION),
+        ("Voice-over.wav", Tag.NARRATION),
+        ("voice over final.mp3", Tag.NARRATION),
+        ("VO_03.wav", Tag.NARRATION),
+        ("Interview.wav", Tag.DIALOGUE),
+        ("volcano.wav", Tag.DIALOGUE),
+        ("", Tag.DIALOGUE),
+    ],
+)
+def test_speech_is_narration_where_its_name_says_so(name, tag):
+    assert tag_suggestions.suggest(tag_suggestions.Facts(**SPOKEN), name=name).tag is tag
+
+
+def test_a_name_alone_makes_no_narration():
+    music = {**SPOKEN, "talk": 0.0, "lines": 0.5}
+    assert tag_suggestions.suggest(tag_suggestions.Facts(**music), name="Narrator.flac").tag is Tag.MUSIC

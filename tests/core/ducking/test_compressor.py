@@ -16,7 +16,8 @@ from hypothesis import strategies as st
 from jaylantern.core.ducking import sidechain
 from jaylantern.core.ducking.compressor import Law, decay, followed, held, released, smoothed
 from jaylantern.core.ducking.curves import Curves
-from jaylantern.core.ducking.sidechain import BLOCK, KeyListener, in_pieces, key_level
+from jaylantern.core.ducking.key_level import KeyListener, key_level
+from jaylantern.core.ducking.sidechain import BLOCK, in_pieces
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.tag import Tag
 from tests import sounds
@@ -101,7 +102,7 @@ def test_release_measured_from_the_output_begins_after_the_hold(release_ms, hold
 
 def curve_under(made, uppers, key):
     """The exact curve."""
-    return sidechain.Squeeze(made, uppers, key).curve
+    return sidechain.SidechainGain(made, uppers, key).curve
 
 
 TALK = sounds.talk({"vm-intro": 1.0, "vm-opts": 8.0}, seconds=24)
@@ -114,7 +115,7 @@ def track_of(sound: np.ndarray) -> sidechain.KeyTrack:
     return listener.finish()
 
 
-def squeezed(sound: np.ndarray, **values) -> tuple:
+def compressed(sound: np.ndarray, **values) -> tuple:
     seconds = len(sound) / RATE
     made = project(
         lane(1, Tag.DIALOGUE, clip(1, media(1, seconds))), lane(2, Tag.MUSIC, clip(2, media(2, seconds))),
@@ -141,7 +142,7 @@ def test_hold_of_a_second_does_not_flutter_where_no_hold_does_on_real_talk():
     """Common practice: a hold of about 1000 ms. Counted: how often the music comes up by more than 3 dB."""
 
     def ups(hold_ms: float) -> int:
-        made, key = squeezed(TALK, comp_hold_ms=hold_ms, comp_release_ms=80, threshold_db=-40)
+        made, key = compressed(TALK, comp_hold_ms=hold_ms, comp_release_ms=80, threshold_db=-40)
         gain = curve_under(made, {"dialogue"}, key).at(np.arange(0, len(TALK), 480))
         rises, low = 0, 0.0
         for value in gain.tolist():
@@ -154,7 +155,7 @@ def test_hold_of_a_second_does_not_flutter_where_no_hold_does_on_real_talk():
 
 
 def test_the_curve_strays_from_the_detector_by_no_more_than_it_says():
-    made, key = squeezed(TALK, comp_hold_ms=100)
+    made, key = compressed(TALK, comp_hold_ms=100)
     reduction, active = sidechain.reduction_under(made, {"dialogue"}, key)
     curve = curve_under(made, {"dialogue"}, key)
     at = np.arange(len(reduction)) * sidechain.STEP_N
@@ -163,7 +164,7 @@ def test_the_curve_strays_from_the_detector_by_no_more_than_it_says():
 
 
 def test_blocks_left_out_are_as_if_they_had_been_worked_out(monkeypatch):
-    made, key = squeezed(TALK, comp_hold_ms=50, comp_release_ms=100, look_ahead_ms=200)
+    made, key = compressed(TALK, comp_hold_ms=50, comp_release_ms=100, look_ahead_ms=200)
     some, active = sidechain.reduction_under(made, {"dialogue"}, key)
     assert len(active) < len(some) // BLOCK - 10
     monkeypatch.setattr(sidechain, "_active", lambda rows, *_: np.arange(len(rows)))
@@ -177,8 +178,8 @@ def test_blocks_left_out_are_as_if_they_had_been_worked_out(monkeypatch):
 @pytest.fixture
 def long(monkeypatch):
     monkeypatch.setattr(sidechain, "LONG_N", RATE)
-    made, key = squeezed(TALK, comp_hold_ms=60, comp_release_ms=120, look_ahead_ms=25, output_db=1.5)
-    return sidechain.Squeeze(made, {"dialogue"}, key)
+    made, key = compressed(TALK, comp_hold_ms=60, comp_release_ms=120, look_ahead_ms=25, output_db=1.5)
+    return sidechain.SidechainGain(made, {"dialogue"}, key)
 
 
 def test_a_stretch_of_a_long_curve_is_the_whole_one_there(long):
@@ -226,7 +227,7 @@ def test_look_ahead_is_down_before_the_word():
     tone = np.concatenate((np.zeros((RATE, 1), np.float32), sounds.sine(hz=500, seconds=2, amplitude=0.5)))
     gains = []
     for ahead in (0, 60):
-        made, key = squeezed(tone, look_ahead_ms=ahead, comp_attack_ms=10)
+        made, key = compressed(tone, look_ahead_ms=ahead, comp_attack_ms=10)
         gains.append(float(curve_under(made, {"dialogue"}, key).at(np.array([RATE]))[0]))
     assert gains[0] > -1
     assert gains[1] < -10
@@ -279,7 +280,7 @@ def test_a_steady_key_is_turned_down_as_ffmpeg_does(key_db, ratio):
 
 def test_on_real_talk_the_gain_goes_as_ffmpegs_does():
     """Their detector smooths the level itself, ours what is asked of the gain; over words both must say the same."""
-    made, key = squeezed(
+    made, key = compressed(
         TALK, threshold_db=-30, ratio=4, knee_db=0, detector="peak", comp_attack_ms=5, comp_release_ms=250,
         comp_hold_ms=0, look_ahead_ms=0, range_db=-60,
     )  # fmt: skip
