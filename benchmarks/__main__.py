@@ -108,7 +108,7 @@ def curve(folder: Path, minutes: int) -> None:
     decide_once(project, facts, 0)
     every = [timed(lambda k=k: decide_once(project, facts, k)) for k in range(1, 21)]
     say(
-        "everything decided anew after a slider move, same project",
+        "everything worked out anew after a slider move, same project",
         f"{1000 * statistics.median(every):.2f} ms",
         "≤ 20 ms",
     )
@@ -154,9 +154,9 @@ def detection(folder: Path, minutes: int) -> None:
 
 
 def compressor(folder: Path, minutes: int) -> None:
-    from benchmarks import squeeze
+    from benchmarks import compressor
 
-    squeeze.measure(folder, say, minutes=minutes)
+    compressor.measure(folder, say, minutes=minutes)
 
 
 def forms(folder: Path, minutes: int) -> None:
@@ -200,7 +200,7 @@ def main() -> None:
     unknown = [name for name in args.names if name not in ALL]
     if unknown:
         parser.error(f"there is no benchmark called {unknown[0]}; there are {', '.join(ALL)}")
-    with tempfile.TemporaryDirectory(prefix="jay-bench-") as folder:
+    with tempfile.TemporaryDirectory(prefix="jay-workspace-") as folder:
         for name in args.names or ALL:
             ALL[name](Path(folder), args.minutes)
 

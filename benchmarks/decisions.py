@@ -15,7 +15,7 @@ from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
-from jaylantern.pipeline import Decided, MediaFacts, decide
+from jaylantern.pipeline import DuckingResult, MediaFacts, decide
 
 
 def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, MediaFacts]]:
@@ -34,10 +34,10 @@ def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, Media
         1: MediaFacts(VoiceTrack(probability, level, length_n), power),
         2: MediaFacts(VoiceTrack(np.zeros(frames, np.float32), level, length_n), power),
     }
-    return Project(1, "bench", lanes=lanes), facts
+    return Project(1, "workspace", lanes=lanes), facts
 
 
-def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int) -> Decided:
+def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int) -> DuckingResult:
     """All that follows from the project with the attack a little different."""
     settings = project.settings.changed({"attack_ms": 300 + k})
     return decide(Project(1, project.name, k, project.lanes, settings), facts)

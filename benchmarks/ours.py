@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 
 from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.dips import dip_under, envelope
 from jaylantern.core.ducking.passages import Passage
-from jaylantern.core.ducking.plan import dip_under, envelope
 from jaylantern.core.mixing.mix import Programme, Variant, Voice
 from jaylantern.core.signal.analysis import Analyser, Analysis
 from jaylantern.core.signal.loudness import KWeighting, Loudness, measured
@@ -24,7 +24,7 @@ from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.media.sound_files import FORMS
 from jaylantern.media.wav import Bext
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
 
 WAV_HEADER_BYTES = 80
 
@@ -52,11 +52,11 @@ def copy_picture(path: Path, out: Path) -> None:
 
 def bring_in(path: Path, data: Path) -> None:
     """All that an import does, the listening for speech included."""
-    bench = Workbench(data)
-    bench.prepare()
-    db = bench.connect()
+    workspace = Workspace(data)
+    workspace.folder.prepare()
+    db = workspace.folder.connect()
     try:
-        bringing.bring_in(bench, db, path, path.name, lambda share, doing: None)
+        bringing.bring_in(workspace.library, db, path, path.name, lambda share, doing: None)
     finally:
         db.close()
         shutil.rmtree(data)

@@ -16,7 +16,6 @@ import soundfile
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks import material
-from jaylantern import commands
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
@@ -26,10 +25,11 @@ from jaylantern.core.timeline.tag import Tag
 from jaylantern.demo.making.__main__ import FILES
 from jaylantern.library.bringing import bring_in
 from jaylantern.store import projects
-from jaylantern.workspace.workspace import Workbench
+from jaylantern.workspace.workspace import Workspace
+from tests.build import rewrite
 
 MEDIA_MINUTES = 5
-LANES = (Tag.DIALOGUE,) * 4 + (Tag.MUSIC,) * 2 + (Tag.EFFECTS,) * 3 + (Tag.AMBIENCE,) * 2  # and one of picture
+LANES = (Tag.DIALOGUE,) * 4 + (Tag.MUSIC,) * 2 + (Tag.EFFECTS,) * 3 + (Tag.ATMOSPHERE,) * 2  # and one of picture
 FRAMES = """
 async ([deed, count]) => {
     const { timeline } = window.jayLantern;
@@ -50,9 +50,9 @@ async ([deed, count]) => {
 """
 EDIT = """
 async (deed) => {
-    const { score, timeline } = window.jayLantern;
+    const { pageDoc, timeline } = window.jayLantern;
     const frame = () => new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
-    const clip = score.doc.lanes.find((lane) => lane.tag === 'dialogue').clips[20];
+    const clip = pageDoc.doc.lanes.find((lane) => lane.tag === 'dialogue').clips[20];
     const plain = window.fetch;
     let server = 0;
     const began = performance.now();
@@ -61,7 +61,7 @@ async (deed) => {
         server = performance.now();
         return answer;
     };
-    await score.do('move_clips', { clip_ids: [clip.id], by_n: 4800 * (deed % 2 ? -1 : 1) });
+    await pageDoc.do('move_clips', { clip_ids: [clip.id], by_n: 4800 * (deed % 2 ? -1 : 1) });
     window.fetch = plain;
     const placed = performance.now();
     await frame();
@@ -81,7 +81,7 @@ async (step) => {
 ACCEPT = """
 async (tags) => {
     const began = performance.now();
-    await window.jayLantern.score.do('tag_each', { tags });
+    await window.jayLantern.pageDoc.do('tag_each', { tags });
     await new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
     return performance.now() - began;
 }
@@ -89,10 +89,10 @@ async (tags) => {
 STEPS = ("layout", "tag", "level", "handoff", "duck")
 SLIDER = """
 async ([knob, from, to, k]) => {
-    const { score } = window.jayLantern;
+    const { pageDoc } = window.jayLantern;
     const shown = () => new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
     const began = performance.now();
-    await score.drag('set_settings', { settings: { [knob]: from + ((to - from) * k) / 12 } });
+    await pageDoc.drag('set_settings', { settings: { [knob]: from + ((to - from) * k) / 12 } });
     const answered = performance.now();
     await shown();
     return [answered - began, performance.now() - began];
@@ -102,23 +102,23 @@ async ([knob, from, to, k]) => {
 
 def build(data: Path, *, minutes: int, clips: int) -> int:
     """The project in a new data folder; its number."""
-    bench = Workbench(data)
-    bench.prepare()
-    db = bench.connect()
+    workspace = Workspace(data)
+    workspace.folder.prepare()
+    db = workspace.folder.connect()
     try:
-        media = _media(bench, db, data)
+        media = _media(workspace, db, data)
         project_id = projects.create(db, "A long film")
 
-        def lay_out(project: Project, new_id: Callable[[], int]) -> tuple[str, Project]:
-            return "Lay out", replace(project, lanes=tuple(_lanes(media, new_id, minutes=minutes, clips=clips)))
+        def lay_out(project: Project, new_id: Callable[[], int]) -> Project:
+            return replace(project, lanes=tuple(_lanes(media, new_id, minutes=minutes, clips=clips)))
 
-        commands.carry_out(db, project_id, lay_out)
+        rewrite(db, project_id, lay_out)
         return project_id
     finally:
         db.close()
 
 
-def _media(bench: Workbench, db, data: Path) -> dict[str, Media]:
+def _media(workspace: Workspace, db, data: Path) -> dict[str, Media]:
     files = {
         "talk": material.write_programme(data / "talk.wav", minutes=MEDIA_MINUTES, make=material.talk_minute),
         "bed": material.write_programme(data / "bed.wav", minutes=MEDIA_MINUTES),
@@ -127,7 +127,10 @@ def _media(bench: Workbench, db, data: Path) -> dict[str, Media]:
     quiet = data / "quiet.wav"
     soundfile.write(quiet, material.minute(3) * 0.05, RATE, subtype="PCM_16")
     files["quiet"] = quiet
-    return {name: bring_in(bench, db, path, path.name, lambda share, doing: None) for name, path in files.items()}
+    return {
+        name: bring_in(workspace.library, db, path, path.name, lambda share, doing: None)
+        for name, path in files.items()
+    }
 
 
 def _lanes(media: dict[str, Media], new_id: Callable[[], int], *, minutes: int, clips: int) -> list[Lane]:
@@ -150,23 +153,23 @@ def _lanes(media: dict[str, Media], new_id: Callable[[], int], *, minutes: int, 
 
 def build_talk(data: Path, *, minutes: int) -> int:
     """A film of one narration and one bed in a data folder that has been built: talk nearly all the time."""
-    bench = Workbench(data)
-    db = bench.connect()
+    workspace = Workspace(data)
+    db = workspace.folder.connect()
     try:
         project_id = projects.create(db, "A long talk")
         rows = db.execute("SELECT id, sha256, name, length_n FROM media").fetchall()
         of = {row["name"]: Media(row["id"], row["sha256"], row["name"], row["length_n"], True, False) for row in rows}
 
-        def lay_out(project: Project, new_id: Callable[[], int]) -> tuple[str, Project]:
+        def lay_out(project: Project, new_id: Callable[[], int]) -> Project:
             lanes = []
             for tag, name in ((Tag.DIALOGUE, "talk.wav"), (Tag.MUSIC, "bed.wav")):
                 lane_id, medium, n = new_id(), of[name], of[name].length_n
                 many = range(minutes * 60 * RATE // n)
                 clips = tuple(Clip(new_id(), f"{tag} {i + 1}", medium, i * n, 0, n) for i in many)
                 lanes.append(Lane(lane_id, str(tag), LaneKind.SOUND, tag, clips=clips))
-            return "Lay out", replace(project, lanes=tuple(lanes))
+            return replace(project, lanes=tuple(lanes))
 
-        commands.carry_out(db, project_id, lay_out)
+        rewrite(db, project_id, lay_out)
         return project_id
     finally:
         db.close()
@@ -242,14 +245,14 @@ def _report_steps(page: Page, say: Callable[[str, str, str], None]) -> None:
     for step, values in took.items():
         say(f"to the step {step}: median, 95 %", f"{_median_95(values[1:])} ms", "≤ 300 ms")
     ids = page.evaluate(
-        "() => window.jayLantern.score.doc.lanes.filter((l) => l.tag === 'effects')"
+        "() => window.jayLantern.pageDoc.doc.lanes.filter((l) => l.tag === 'effects')"
         ".flatMap((l) => l.clips.map((c) => c.id))"
     )
     page.evaluate(STEP, "tag")
     values = []
     for k in range(8):
         page.wait_for_timeout(600)
-        values.append(page.evaluate(ACCEPT, {str(number): ("ambience", "effects")[k % 2] for number in ids}))
+        values.append(page.evaluate(ACCEPT, {str(number): ("atmosphere", "effects")[k % 2] for number in ids}))
     say(f"{len(ids)} suggestions accepted at once: median, 95 %", f"{_median_95(values[1:])} ms", "≤ 300 ms")
 
 
@@ -257,7 +260,7 @@ def _report_sliders(page: Page, url: str, say: Callable[[str, str, str], None], 
     page.goto(url)
     page.wait_for_selector("body.ready")
     page.wait_for_timeout(1500)
-    settle = "(values) => window.jayLantern.score.do('set_settings', { settings: values })"
+    settle = "(values) => window.jayLantern.pageDoc.do('set_settings', { settings: values })"
     for what, values, knob, ends in (
         ("dips", {"mode": "passage"}, "attack_ms", (300, 600)),
         ("compressor, hold 1000 ms", {"mode": "compressor", "comp_hold_ms": 1000}, "threshold_db", (-36, -28)),

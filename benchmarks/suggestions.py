@@ -43,13 +43,13 @@ SOURCES: tuple[tuple[Tag, str, str, int, float], ...] = (  # tag, package, files
     (Tag.EFFECTS, "supertux-data", "**/sounds/*.wav", 40, 0.3),
     (Tag.EFFECTS, "hedgewars-data", "**/Data/Sounds/*.ogg", 40, 0.3),
     (Tag.EFFECTS, "sound-theme-freedesktop", "**/*.oga", 30, 0.3),
-    (Tag.AMBIENCE, "wesnoth-1.16-data", "**/ambient/[bcmns]*.ogg", 10, 5),
-    (Tag.AMBIENCE, "redeclipse-data", "**/sounds/ambience/**/*.ogg", 40, 5),
-    (Tag.AMBIENCE, "megaglest-data", "**/sounds/[rw]*[nd].ogg", 20, 5),
-    (Tag.AMBIENCE, "flare-game", "**/soundfx/environment/*.ogg", 20, 5),
-    (Tag.AMBIENCE, "scorched3d-data", "**/misc/[ro]*.wav", 5, 5),
-    (Tag.AMBIENCE, "etw-data", "**/crowd/*.wav", 20, 5),
-    (Tag.AMBIENCE, "btanks-data", "**/ambient/*.ogg", 5, 5),
+    (Tag.ATMOSPHERE, "wesnoth-1.16-data", "**/ambient/[bcmns]*.ogg", 10, 5),
+    (Tag.ATMOSPHERE, "redeclipse-data", "**/sounds/ambience/**/*.ogg", 40, 5),
+    (Tag.ATMOSPHERE, "megaglest-data", "**/sounds/[rw]*[nd].ogg", 20, 5),
+    (Tag.ATMOSPHERE, "flare-game", "**/soundfx/environment/*.ogg", 20, 5),
+    (Tag.ATMOSPHERE, "scorched3d-data", "**/misc/[ro]*.wav", 5, 5),
+    (Tag.ATMOSPHERE, "etw-data", "**/crowd/*.wav", 20, 5),
+    (Tag.ATMOSPHERE, "btanks-data", "**/ambient/*.ogg", 5, 5),
 )
 
 
@@ -107,7 +107,7 @@ def gathered(folder: Path) -> Iterator[tuple[Tag, str, Facts]]:
 def table(folder: Path) -> None:
     """Print what was suggested for what."""
     counts: Counter[tuple[Tag, str]] = Counter()
-    tags = [Tag.DIALOGUE, Tag.MUSIC, Tag.EFFECTS, Tag.AMBIENCE]
+    tags = [Tag.DIALOGUE, Tag.MUSIC, Tag.EFFECTS, Tag.ATMOSPHERE]
     for tag, _, found in gathered(folder):
         said = tag_suggestions.suggest(found)
         counts[tag, said.tag if said else "nothing"] += 1

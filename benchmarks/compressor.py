@@ -9,7 +9,8 @@ from pathlib import Path
 
 from benchmarks import material
 from benchmarks.ours import to_raw
-from jaylantern.core.ducking.sidechain import KeyListener, KeyTrack, Squeeze
+from jaylantern.core.ducking.key_level import KeyListener, KeyTrack
+from jaylantern.core.ducking.sidechain import SidechainGain
 from jaylantern.core.signal.analysis import CHUNK_N
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
@@ -31,13 +32,13 @@ def listened(store) -> KeyTrack:
 
 
 def project_of(length_n: int, **values: float) -> Project:
-    """A narration and a bed of the same length, squeezed."""
+    """A narration and a bed of the same length, compressed."""
     talk, bed = (Media(i, "", name, length_n, True, False) for i, name in ((1, "talk"), (2, "bed")))
     lanes = tuple(
         Lane(m.id, m.name, LaneKind.SOUND, tag, clips=(Clip(m.id, m.name, m, 0, 0, length_n),))
         for m, tag in ((talk, Tag.DIALOGUE), (bed, Tag.MUSIC))
     )
-    return Project(1, "bench", lanes=lanes, settings=Settings(mode="compressor", **values))
+    return Project(1, "workspace", lanes=lanes, settings=Settings(mode="compressor", **values))
 
 
 def measure(folder: Path, say: Say, *, minutes: int) -> None:
@@ -52,9 +53,9 @@ def measure(folder: Path, say: Say, *, minutes: int) -> None:
         took, points = [], 0
         for k in range(8):
             settings = base.settings.changed({"threshold_db": -30 - k / 10, "comp_hold_ms": hold})
-            moved = Project(1, "bench", k, base.lanes, settings)
+            moved = Project(1, "workspace", k, base.lanes, settings)
             began = time.perf_counter()
-            points = len(Squeeze(moved, {"dialogue"}, {1: track}).curve.time_n)
+            points = len(SidechainGain(moved, {"dialogue"}, {1: track}).curve.time_n)
             took.append(time.perf_counter() - began)
         name = f"compressor: curve of {minutes} min after a slider move, hold {hold} ms"
         say(name, f"{1000 * statistics.median(took[1:]):.0f} ms, {points} points", "≤ 100 ms on screen")
