@@ -85,7 +85,8 @@ def test_plain_takes_over_at_the_very_place_ducked_would_have_played(watched: Pa
                  and w["when"] < windows[windows.index(w) - 1]["when"] + 1)  # fmt: skip
     first = before[0]
     at_n = 6 * RATE + round((plain["when"] - first["when"]) * RATE)
-    assert np.array_equal(np.float32(plain["first"]), rendered(watched, doc, "plain", at_n, 64))
+    heard = np.float32(plain["first"])  # of a window that is shorter than usual there are fewer
+    assert np.array_equal(heard, rendered(watched, doc, "plain", at_n, len(heard)))
 
 
 def test_a_setting_changed_while_it_plays_takes_over_from_what_is_on_the_clock(watched: Page, score):

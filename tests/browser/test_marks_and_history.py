@@ -213,7 +213,7 @@ def test_a_double_click_does_it_once_and_a_held_key_cuts_once(page: Page, score)
     page.wait_for_function("() => document.querySelectorAll('.lane').length === 5")
     clip(page, "Talk").focus()
     put_playhead(page, 10 * RATE)
-    page.keyboard.down("d")  # no key of ours; then Ctrl+D, held
+    page.keyboard.down("d")  # a key of its own: the passage is no speech; then Ctrl+D, held
     page.keyboard.up("d")
     page.keyboard.down("Control")
     for _ in range(4):

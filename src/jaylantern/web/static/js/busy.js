@@ -69,7 +69,8 @@ export class Busy extends EventTarget {
     for (const key of this._rows.keys()) {
       if (key.startsWith("job-") && !states.has(Number(key.slice(4)))) this._remove(key);
     }
-    if (revision !== this._revision()) this.dispatchEvent(new CustomEvent("revision", { detail: { worked: changed } }));
+    const shown = this._revision(); // undefined while the page is being opened
+    if (shown !== undefined && revision !== shown) this.dispatchEvent(new CustomEvent("revision", { detail: { worked: changed } }));
     if (changed) this.dispatchEvent(new Event("jobs"));
     return jobs.some((job) => job.state === "queued" || job.state === "running");
   }

@@ -144,10 +144,11 @@ export class PageDocument extends EventTarget {
   _take(doc, { mine = false, foreign = false } = {}) {
     if (this.doc && doc.revision < this.doc.revision) return;
     const { said, ...rest } = doc;
-    const fresh = !this.doc || rest.revision !== this.doc.revision;
+    const first = !this.doc; // what is there when the page is opened was changed by nobody meanwhile
+    const fresh = first || rest.revision !== this.doc.revision;
     this.doc = rest;
     if (fresh) this._others.postMessage({ url: this.url, revision: rest.revision });
-    this.dispatchEvent(new CustomEvent("change", { detail: { said, fresh, mine, foreign: foreign && fresh } }));
+    this.dispatchEvent(new CustomEvent("change", { detail: { said, fresh, mine, foreign: foreign && fresh && !first } }));
   }
 
   lane(id) {
