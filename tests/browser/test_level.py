@@ -50,6 +50,21 @@ def test_a_match_is_seen_before_it_is_done(level: Page, score):
     assert abs(gain - wanted) < 0.06
 
 
+def test_leaving_the_target_for_the_button_draws_nothing_anew_under_the_pointer(level: Page):
+    """Clicking takes the focus from the field: what is then swapped between press and release would lose the click."""
+    target = level.get_by_label("Target of the match")
+    target.fill("−20")
+    button = level.get_by_role("button", name="Match 1 clip")
+    expect(level.locator(".matches tbody tr", has_text="Talk.wav").locator("td").nth(1)).to_have_text("−20.0")
+    level.evaluate("() => { window.swaps = 0; document.addEventListener('htmx:beforeRequest', () => (window.swaps += 1)); }")
+    button.hover()
+    level.mouse.down()
+    assert level.evaluate("document.activeElement.id") != "match-target"
+    assert level.evaluate("window.swaps") == 0
+    level.mouse.up()
+    expect(level.get_by_role("button", name="All lie there already")).to_be_disabled()
+
+
 def test_another_subject_has_another_target_and_the_mix_takes_one_amount(level: Page):
     level.get_by_label("What is matched").select_option("mix")
     expect(level.get_by_label("How", exact=True)).to_be_disabled()
