@@ -153,6 +153,15 @@ def detection(folder: Path, minutes: int) -> None:
     measured.run()
 
 
+def hearing(folder: Path, minutes: int) -> None:
+    from benchmarks import hearing as measured
+
+    if MATERIAL is None:
+        print("hearing: give --material, a folder with Debian packages (see benchmarks/voices.py); left out")
+        return
+    measured.run(MATERIAL)
+
+
 def compressor(folder: Path, minutes: int) -> None:
     from benchmarks import compressor
 
@@ -182,6 +191,7 @@ ALL = {
     "page": page,
     "suggestions": suggestions,
     "detection": detection,
+    "hearing": hearing,
     "compressor": compressor,
     "forms": forms,
 }

@@ -8,8 +8,9 @@ import numpy as np
 
 from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.signal.loudness import STEP_N
+from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack
+from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
@@ -26,9 +27,9 @@ def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, Media
         Lane(m.id, m.name, LaneKind.SOUND, tag, clips=(Clip(m.id, m.name, m, 0, 0, length_n),))
         for m, tag in ((talk, Tag.DIALOGUE), (bed, Tag.MUSIC))
     )
-    frames, step = length_n // FRAME_N, length_n // FRAME_N // passages
+    frames, step = length_n // HOP_N, length_n // HOP_N // passages
     probability = np.where(np.arange(frames) % step < step // 3, 0.97, 0.02).astype(np.float32)
-    level = np.repeat(np.where(probability > 0.5, -20, -70), 4)[: length_n // 480].astype(np.float32)
+    level = np.where(probability > 0.5, -20, -70).astype(np.float32)
     power = MediaPower(np.full((length_n // STEP_N, 1), 1e-3))
     facts = {
         1: MediaFacts(VoiceTrack(probability, level, length_n), power),

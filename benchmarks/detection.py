@@ -21,7 +21,7 @@ from jaylantern.core.signal.analysis import CHUNK_N, Analyser
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack, find_speech
+from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
 from jaylantern.core.timeline.settings import Settings
 from jaylantern.pipeline import hear
 
@@ -197,12 +197,12 @@ def track_of(sound: np.ndarray) -> VoiceTrack:
     chunks = [np.ascontiguousarray(sound[at : at + CHUNK_N, None]) for at in range(0, len(sound), CHUNK_N)]
     for chunk in chunks:
         analyser.add(chunk)
-    return hear(iter(chunks), analyser.finish(), length_n=len(sound))
+    return hear(iter(chunks), analyser.finish().level_db, length_n=len(sound))
 
 
 def network(track: VoiceTrack) -> Intervals:
-    """The bare network: probability of one half or more, pauses joined."""
-    return intervals.union(intervals.runs(track.probability >= 0.5) * FRAME_N, gap_n=JOIN_N)
+    """The bare networks, weighed: probability of one half or more, pauses joined."""
+    return intervals.union(intervals.runs(track.probability >= 0.5) * HOP_N, gap_n=JOIN_N)
 
 
 def gmm(case: Case) -> Intervals:

@@ -12,7 +12,7 @@ from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.signal.loudness import KWeighting
 from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack
+from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
@@ -58,10 +58,10 @@ def project(*lanes: Lane, **settings: float) -> Project:
 
 def voice_track(spans_s: list[tuple[float, float]], seconds: float) -> VoiceTrack:
     """What the detector would have said of speech at −20 dBFS in these stretches over silence."""
-    probability = np.zeros(-(-round(seconds * RATE) // FRAME_N), np.float32)
+    probability = np.zeros(-(-round(seconds * RATE) // HOP_N), np.float32)
     level = np.full(-(-round(seconds * RATE) // HOP_N), -80, np.float32)
     for start_s, stop_s in spans_s:
-        probability[round(start_s * RATE) // FRAME_N : -(-round(stop_s * RATE) // FRAME_N)] = 0.98
+        probability[round(start_s * RATE) // HOP_N : -(-round(stop_s * RATE) // HOP_N)] = 0.98
         level[round(start_s * 100) : round(stop_s * 100)] = -20
     return VoiceTrack(probability, level, round(seconds * RATE))
 
@@ -74,7 +74,7 @@ def facts(track: VoiceTrack | None, sound: np.ndarray) -> MediaFacts:
 def facts_without_voice(sound: np.ndarray) -> MediaFacts:
     """Facts of a sound in which no frame is voice."""
     levels = level_db(mean_squares(sound)).astype(np.float32)
-    frames = np.zeros(-(-len(sound) // FRAME_N), np.float32)
+    frames = np.zeros(-(-len(sound) // HOP_N), np.float32)
     return facts(VoiceTrack(frames, levels, len(sound)), sound)
 
 

@@ -12,6 +12,7 @@ import soxr
 from jaylantern.core.signal.analysis import Analyser
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.speech.singing import find_singing
 from jaylantern.core.speech.tag_suggestions import Facts
 from jaylantern.core.speech.voice_track import find_speech
 from jaylantern.pipeline import hear
@@ -70,8 +71,11 @@ def facts_of(sound: np.ndarray, offset_n: int = 0, length_n: int | None = None) 
     """What a suggestion is made from, of mono sound (n,), found as an import finds it."""
     analyser = Analyser(1)
     analyser.add(sound[:, None])
-    track = hear(iter([sound[:, None]]), analyser.finish(), length_n=len(sound))
+    track = hear(iter([sound[:, None]]), analyser.finish().level_db, length_n=len(sound))
     character = tag_suggestions.listen(lambda start_n, stop_n: sound[start_n:stop_n], len(sound))
     speech = find_speech(track, sensitivity=50)
     length_n = len(sound) if length_n is None else length_n
-    return tag_suggestions.facts(character, speech, track.level_db, offset_n=offset_n, length_n=length_n)
+    singing = find_singing(track.singing, length_n=len(sound))
+    return tag_suggestions.facts(
+        character, speech, track.level_db, offset_n=offset_n, length_n=length_n, singing=singing, music=track.music
+    )

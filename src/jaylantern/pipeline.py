@@ -25,18 +25,18 @@ from jaylantern.core.ducking.plan import Plan, make_plan
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.mixing import leveller, mix
 from jaylantern.core.signal import intervals
-from jaylantern.core.signal.analysis import Analysis
 from jaylantern.core.signal.arrays import mono
 from jaylantern.core.signal.intervals import Intervals
-from jaylantern.core.signal.signal_level import HOP_N, level_db
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.speech.prominence import BandLevels, prominence
-from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack, find_speech
+from jaylantern.core.speech.prominence import prominence
+from jaylantern.core.speech.singing import find_singing
+from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Mode
-from jaylantern.detect import silero
-from jaylantern.detect.protocol import VoiceDetector
+from jaylantern.detect import protocol
+from jaylantern.detect.ear import NetworkEar
+from jaylantern.detect.protocol import Ear
 from jaylantern.support.bounded_cache import BoundedCache
 
 TARGET_DB = -23.0  # level the 90th percentile is brought to before the network hears it
@@ -61,6 +61,13 @@ class MediaFacts:
         if track is None:
             return intervals.none()
         return self._speech.get(sensitivity, lambda: find_speech(track, sensitivity=sensitivity))
+
+    @cached_property
+    def singing(self) -> Intervals:
+        """Where in the medium somebody sings, media time; nowhere where it was not listened for."""
+        if self.track is None or self.track.singing is None:
+            return intervals.none()
+        return find_singing(self.track.singing, length_n=self.track.length_n)
 
 
 @dataclass(frozen=True)
@@ -102,7 +109,8 @@ class DuckingResult:
         """The check-up; worked out when it is first looked at."""
         plan, sounding = self.plan, self.sounding
         peaks = {number: fact.true_peak for number, fact in self.facts.items()}
-        return check_up.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks)
+        singing = {number: fact.singing for number, fact in self.facts.items()}
+        return check_up.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks, singing)
 
     @property
     def talk_n(self) -> int:
@@ -124,36 +132,35 @@ class DuckingResult:
         return 0.0 if key is None else float(self.plan.curves.gain_at(key, middle)[0])
 
 
-def hear(
-    chunks: Iterator[np.ndarray], analysis: Analysis, *, length_n: int, detector: VoiceDetector | None = None
-) -> VoiceTrack:
-    """Voice track of a medium from its sound in float32 chunks (n, channels) at 48 kHz."""
-    levels = level_db(analysis.mean_square).astype(np.float32)
+def hear(chunks: Iterator[np.ndarray], levels: np.ndarray, *, length_n: int, ear: Ear | None = None) -> VoiceTrack:
+    """Voice track of a medium from its sound in float32 chunks (n, channels) at 48 kHz and its level each 10 ms,
+    (blocks,) dBFS."""
     loud = float(np.percentile(levels, 90)) if len(levels) else TARGET_DB
     gain = np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
-    detector = detector or silero.SileroDetector()
-    bands = BandLevels(silero.RATE, len(levels))
-    probability, done = np.zeros(-(-length_n // FRAME_N), np.float32), 0
-    for part in _frames(chunks, gain):
-        found = detector.probabilities(part)[: len(probability) - done]
-        probability[done : done + len(found)] = found
-        done += len(found)
-        bands.add(part)
-    over = prominence(bands.finish(), probability, frame_blocks=FRAME_N / HOP_N)
-    return VoiceTrack(probability, levels, length_n, over)
+    ear = ear or NetworkEar()
+    for part in _narrow(chunks, gain):
+        ear.add(part)
+    heard = ear.finish()
+    speech, singing, music, band_db = (
+        _as_long(each, len(levels)) for each in (heard.speech, heard.singing, heard.music, heard.band_db)
+    )
+    over = prominence(band_db, speech, frame_blocks=1.0)
+    return VoiceTrack(speech, levels.astype(np.float32), length_n, over, singing, music)
 
 
-def _frames(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarray]:
-    """16 kHz mono in stretches of whole 512-sample frames, the last filled up with silence."""
-    stream = soxr.ResampleStream(RATE, silero.RATE, 1, dtype="float32", quality="HQ")
-    rest = np.zeros(0, np.float32)
+def _as_long(rows: np.ndarray, blocks: int) -> np.ndarray:
+    """Rows for just so many blocks: resampling may give one more or one less."""
+    kept = rows[:blocks]
+    short = blocks - len(kept)
+    return np.pad(kept, ((0, short), *((0, 0),) * (rows.ndim - 1)), mode="edge" if len(kept) else "constant")
+
+
+def _narrow(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarray]:
+    """The sound as mono at 16 kHz, brought to a level, piece by piece."""
+    stream = soxr.ResampleStream(RATE, protocol.RATE, 1, dtype="float32", quality="HQ")
     for chunk in chunks:
-        rest = np.concatenate((rest, stream.resample_chunk(mono(chunk) * gain)))
-        whole = len(rest) // silero.FRAME_N * silero.FRAME_N
-        yield rest[:whole]
-        rest = rest[whole:]
-    rest = np.concatenate((rest, stream.resample_chunk(np.zeros(0, np.float32), last=True)))
-    yield np.pad(rest, (0, -len(rest) % silero.FRAME_N))
+        yield stream.resample_chunk(mono(chunk) * gain)
+    yield stream.resample_chunk(np.zeros(0, np.float32), last=True)
 
 
 def decide(project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew) -> DuckingResult:

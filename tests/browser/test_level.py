@@ -56,7 +56,9 @@ def test_leaving_the_target_for_the_button_draws_nothing_anew_under_the_pointer(
     target.fill("−20")
     button = level.get_by_role("button", name="Match 1 clip")
     expect(level.locator(".matches tbody tr", has_text="Talk.wav").locator("td").nth(1)).to_have_text("−20.0")
-    level.evaluate("() => { window.swaps = 0; document.addEventListener('htmx:beforeRequest', () => (window.swaps += 1)); }")
+    level.evaluate(
+        "() => { window.swaps = 0; document.addEventListener('htmx:beforeRequest', () => (window.swaps += 1)); }"
+    )
     button.hover()
     level.mouse.down()
     assert level.evaluate("document.activeElement.id") != "match-target"

@@ -52,8 +52,9 @@ def test_a_medium_is_complete_and_the_original_is_kept(workspace, bring, db, son
     about = workspace.library.about(found)
     assert sum(about.level_counts) * 4 == (folder / "peaks.bin").stat().st_size
     track = workspace.library.facts(found).track
-    assert len(track.probability) == -(-4 * RATE // 1536)
-    assert len(track.level_db) == 400
+    for each in (track.probability, track.level_db, track.over_db, track.singing, track.music):
+        assert each.shape == (400,)
+    assert not track.older
 
 
 def test_a_broken_file_fails_in_words_and_leaves_nothing(workspace, bring, tmp_path, project_id, db):

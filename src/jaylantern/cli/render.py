@@ -22,62 +22,50 @@ from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.projectfile import opening
 
 
-def add_to(commands: Any) -> None:
-    """The commands that make files of projects; their options are those of the page."""
-    for name, help_text in (
-        ("render", "make files of a project: an archive (zip), OpenTimelineIO, an EDL"),
-        ("batch", "make files of all projects in a folder at once, on all cores"),
-    ):
-        make = commands.add_parser(
-            name,
-            help=help_text,
-            epilog="Exit code: 0 made, 1 made with media missing, 2 not made (batch: any of them).",
-        )
-        if name == "render":
-            make.add_argument("project", type=Path, metavar="PROJECT", help=f"a file: {', '.join(opening.ENDINGS)}")
-            out_help = "the file to write, or a folder that is there"
-        else:
-            make.add_argument("folder", type=Path, metavar="FOLDER")
-            out_help = "folder to write into; made if it is not there"
-        make.add_argument("--out", type=Path, required=True, metavar="PATH", help=out_help)
-        make.add_argument("--what", choices=list(making.FORMS), default="mix", help="default: mix")
-        make.add_argument(
-            "--form", choices=list(FORMS), help="of sound files; default: by the ending of --out, else wav24"
-        )
-        make.add_argument("--rate", type=int, choices=RATES, default=RATE, help="of sound files, default: 48000")
-        make.add_argument("--range", "--stretch", choices=("whole", "in-out"), default="whole", help="default: whole")
-        make.add_argument(
-            "--pattern", default="{project} - {what}", help="of file names: {project} {what} {date} {time}"
-        )
-        make.add_argument("--track", choices=list(SOUND_TRACKS), default="aac", help="sound of a film, default: aac")
-        make.add_argument("--quality", choices=list(QUALITIES), default="medium", help="of a picture encoded anew")
-        make.add_argument("--keep", action="store_true", help="keep a film's own sound as a further track")
-        make.add_argument(
-            "--ending", choices=list(Ending), default=Ending.PICTURE, help="where a film ends, default: picture"
-        )
-        make.add_argument(
-            "--fade-s",
-            type=float,
-            default=2.0,
-            metavar="N",
-            help="fade of music that a film's end cuts off, default: 2",
-        )
-        make.add_argument("--film-fps", metavar="N", help="frames a second of a film; default: as filmed")
-        make.add_argument("--media", type=Path, action="append", default=[], metavar="FOLDER",
-                          help="where media are searched, by content and name; beside the project always")  # fmt: skip
-        make.add_argument("--fps", metavar="N", help="frames a second an EDL counts in")
-        make.add_argument(
-            "--set", action="append", default=[], metavar="NAME=VALUE", help="a setting instead of its own"
-        )
-        make.add_argument(
-            "--data",
-            type=Path,
-            metavar="FOLDER",
-            help="data folder to work in, on whose shelf the project stays; default: none",
-        )
-        make.add_argument("--over", action="store_true", help="write over files that are there")
-        make.add_argument("--json", action="store_true", help="print JSON")
-        make.set_defaults(run=_render if name == "render" else _batch)
+def add_to(parser: argparse.ArgumentParser, name: str) -> None:
+    """What these commands take; their options are those of the page."""
+    parser.epilog = "Exit code: 0 made, 1 made with media missing, 2 not made (batch: any of them)."
+    if name == "render":
+        parser.add_argument("project", type=Path, metavar="PROJECT", help=f"a file: {', '.join(opening.ENDINGS)}")
+        out_help = "the file to write, or a folder that is there"
+    else:
+        parser.add_argument("folder", type=Path, metavar="FOLDER")
+        out_help = "folder to write into; made if it is not there"
+    parser.add_argument("--out", type=Path, required=True, metavar="PATH", help=out_help)
+    parser.add_argument("--what", choices=list(making.FORMS), default="mix", help="default: mix")
+    parser.add_argument(
+        "--form", choices=list(FORMS), help="of sound files; default: by the ending of --out, else wav24"
+    )
+    parser.add_argument("--rate", type=int, choices=RATES, default=RATE, help="of sound files, default: 48000")
+    parser.add_argument("--range", "--stretch", choices=("whole", "in-out"), default="whole", help="default: whole")
+    parser.add_argument("--pattern", default="{project} - {what}", help="of file names: {project} {what} {date} {time}")
+    parser.add_argument("--track", choices=list(SOUND_TRACKS), default="aac", help="sound of a film, default: aac")
+    parser.add_argument("--quality", choices=list(QUALITIES), default="medium", help="of a picture encoded anew")
+    parser.add_argument("--keep", action="store_true", help="keep a film's own sound as a further track")
+    parser.add_argument(
+        "--ending", choices=list(Ending), default=Ending.PICTURE, help="where a film ends, default: picture"
+    )
+    parser.add_argument(
+        "--fade-s",
+        type=float,
+        default=2.0,
+        metavar="N",
+        help="fade of music that a film's end cuts off, default: 2",
+    )
+    parser.add_argument("--film-fps", metavar="N", help="frames a second of a film; default: as filmed")
+    parser.add_argument("--media", type=Path, action="append", default=[], metavar="FOLDER",
+                      help="where media are searched, by content and name; beside the project always")  # fmt: skip
+    parser.add_argument("--fps", metavar="N", help="frames a second an EDL counts in")
+    parser.add_argument("--set", action="append", default=[], metavar="NAME=VALUE", help="a setting instead of its own")
+    parser.add_argument(
+        "--data",
+        type=Path,
+        metavar="FOLDER",
+        help="data folder to work in, on whose shelf the project stays; default: none",
+    )
+    parser.add_argument("--over", action="store_true", help="write over files that are there")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.set_defaults(run=_render if name == "render" else _batch)
 
 
 def _order(args: argparse.Namespace, form: str) -> from_files.Order:

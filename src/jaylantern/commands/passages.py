@@ -10,7 +10,7 @@ from jaylantern.commands.ducking import OWN_VALUES, own_words
 from jaylantern.core.edit import corrections
 from jaylantern.core.edit.cutting import Edge
 from jaylantern.core.signal.timebase import clock
-from jaylantern.core.timeline.kinds import TIME, Choice, Flag, Integer, Maybe
+from jaylantern.core.timeline.kinds import TIME, Choice, Flag, Integer, Maybe, Number
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue
 
@@ -69,6 +69,14 @@ def _set_passage(
     return f"Passage {index + 1}: {words}", after
 
 
+def _duck_further(project: Project, at_hand: AtHand, *, start_n: int, stop_n: int, by_db: float) -> Answer:
+    """Deepen the dips of all passages that reach into a stretch of timeline."""
+    after = corrections.duck_further(
+        project, at_hand.plan(project), at_hand.new_id, start_n=start_n, stop_n=stop_n, by_db=by_db
+    )
+    return f"Duck {-by_db:g} dB further from {clock(start_n, decimals=0)} to {clock(stop_n, decimals=0)}", after
+
+
 def _lift_passage(project: Project, at_hand: AtHand, *, index: int) -> Answer:
     return f"Lift the pins of passage {index + 1}", corrections.lift(project, at_hand.plan(project), index=index)
 
@@ -93,5 +101,6 @@ COMMANDS = (
         own=maybe(Maybe(OWN_VALUES), None),
         none=maybe(Maybe(Flag()), None),
     ),
+    Command("duck_further", _duck_further, start_n=TIME, stop_n=TIME, by_db=Number(-60, -0.5, "dB")),
     Command("lift_passage", _lift_passage, index=INDEX),
 )

@@ -1,19 +1,31 @@
-"""A plain level gate as a detector: the smallest back end, for tests and as a yardstick."""
+"""A plain level gate as an ear: the smallest back end, for tests and as a yardstick."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from jaylantern.detect.silero import FRAME_N
+from jaylantern.core.speech.prominence import levels_of
+from jaylantern.detect.protocol import BLOCK_N, Floats, Heard
 
 
-class GateDetector:
-    """A VoiceDetector that calls anything above a level voice."""
+class GateEar:
+    """Calls anything above a level speech."""
 
     def __init__(self, threshold_db: float = -35.0) -> None:
         self._power = 10.0 ** (threshold_db / 10.0)
+        self._rest, self._found = np.zeros(0, np.float32), [np.zeros(0, np.float32)]
 
-    def probabilities(self, samples: np.ndarray) -> np.ndarray:
-        """1 for each 512 samples whose mean square passes the threshold, else 0; (n // 512,) float32."""
-        frames = np.asarray(samples, np.float32).reshape(-1, FRAME_N)
-        return (np.vecdot(frames, frames) / FRAME_N > self._power).astype(np.float32)
+    def add(self, samples: Floats) -> None:
+        """Hear the next samples, (n,)."""
+        sound = np.concatenate((self._rest, samples))
+        whole = len(sound) // BLOCK_N * BLOCK_N
+        self._rest = sound[whole:]
+        blocks = sound[:whole].reshape(-1, BLOCK_N)
+        self._found.append(np.vecdot(blocks, blocks) / BLOCK_N)
+
+    def finish(self) -> Heard:
+        """1 for each block whose mean square passes the threshold, else 0; it knows nothing of singing and music."""
+        self.add(np.zeros(-len(self._rest) % BLOCK_N, np.float32))
+        power = np.concatenate(self._found)
+        speech = (power > self._power).astype(np.float32)
+        return Heard(speech, np.zeros_like(speech), np.zeros_like(speech), levels_of(power)[:, None])

@@ -19,8 +19,9 @@ from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.ducking.key_level import KeyListener, KeyTrack
 from jaylantern.core.signal.analysis import CHUNK_N
 from jaylantern.core.signal.arrays import mono
+from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.speech import tag_suggestions
-from jaylantern.core.speech.voice_track import VoiceTrack
+from jaylantern.core.speech.voice_track import OLDER_FRAME_N, VoiceTrack
 from jaylantern.media import picture as pictures
 from jaylantern.media.sound import SoundStore
 from jaylantern.pipeline import MediaFacts
@@ -79,11 +80,19 @@ def read_about(folder: Path) -> About:
     return About(**{**values, "level_counts": tuple(values["level_counts"])})
 
 
+def written(folder: Path) -> int:
+    """When the facts of a folder were written, in nanoseconds of the file system's clock."""
+    return (folder / "facts.npz").stat().st_mtime_ns
+
+
 def read_facts(folder: Path, about: About) -> MediaFacts:
     """Levels, powers and voice of a folder filled before."""
     with np.load(folder / "facts.npz") as saved:
-        over_db = saved.get("over_db")  # an older data folder knows the level alone
-        track = VoiceTrack(saved["probability"], saved["level_db"], about.sound_n, over_db)
+        over_db, singing, music = (saved.get(name) for name in ("over_db", "singing", "music"))
+        frame_n = OLDER_FRAME_N if singing is None else HOP_N  # older data folders: the one network, or the level alone
+        track = VoiceTrack(
+            saved["probability"], saved["level_db"], about.sound_n, over_db, singing, music, frame_n=frame_n
+        )
         power = saved["power"]
         if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
             both = np.stack((power / 2, power / 2, np.zeros(len(power))), axis=1)
@@ -105,8 +114,14 @@ def read_key(folder: Path, about: About) -> KeyTrack:
 
 def save_voice(folder: Path, track: VoiceTrack, *, power: np.ndarray) -> None:
     """Write what was heard, and the K-weighted powers."""
-    arrays = {"probability": track.probability, "level_db": track.level_db, "power": power}
-    save(folder / "facts.npz", **arrays, **({} if track.over_db is None else {"over_db": track.over_db}))
+    more = {"over_db": track.over_db, "singing": _half(track.singing), "music": _half(track.music)}
+    there = {name: array for name, array in more.items() if array is not None}
+    save(folder / "facts.npz", probability=track.probability, level_db=track.level_db, power=power, **there)
+
+
+def _half(array: np.ndarray | None) -> np.ndarray | None:
+    """In half precision, which is plenty for a probability."""
+    return None if array is None else array.astype(np.float16)
 
 
 def save(path: Path, **arrays: np.ndarray) -> None:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
+from collections.abc import Iterator
 from contextlib import closing
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -13,10 +15,17 @@ import numpy as np
 from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.signal.analysis import CHUNK_N, Analyser, Analysis, as_float
 from jaylantern.core.signal.loudness import Loudness
-from jaylantern.core.signal.signal_level import level_db
-from jaylantern.core.speech.voice_track import FRAME_N, VoiceTrack
+from jaylantern.core.signal.signal_level import level_db, mean_squares
+from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.errors import MediaError
-from jaylantern.library.facts import About, save_voice, write_about, write_character
+from jaylantern.library.facts import (
+    About,
+    read_facts,
+    save_voice,
+    sound_store,
+    write_about,
+    write_character,
+)
 from jaylantern.media import picture as pictures
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
@@ -24,7 +33,7 @@ from jaylantern.media.probe import Picture, Probe, probe
 from jaylantern.media.sound import SoundStore
 from jaylantern.pipeline import hear
 from jaylantern.support.atomic_file import unfinished, whole
-from jaylantern.support.progress import Progress, within
+from jaylantern.support.progress import Progress, silent, within
 
 SHARE_DECODE, SHARE_HEAR = 0.45, 0.85
 HEADER_BYTES = 1000  # of an array in a file
@@ -67,11 +76,9 @@ def _take_sound(
         return {"sound_word": "silent" if store.length_n else "no sound", "length_n": store.length_n}
     store = SoundStore(folder / "sound.raw", store.dtype, store.channels, store.length_n)
     progress(SHARE_DECODE, "listening for speech")
-    total = store.length_n
-    track = None if heard is None else _known_voice(heard, analysis, total)
+    track = None if heard is None else _known_voice(heard, analysis, store.length_n)
     if track is None:
-        chunks = (_said(c, i * CHUNK_N / total, progress) for i, c in enumerate(store.chunks(CHUNK_N)))
-        track = hear(chunks, analysis, length_n=total)
+        track = listened(store, analysis.level_db, within(progress, SHARE_DECODE, SHARE_HEAR))
     save_voice(folder, track, power=analysis.power)
     write_character(folder, store)
     sound = found.sound
@@ -86,11 +93,52 @@ def _take_sound(
     }
 
 
+@dataclass(frozen=True)
+class Read:
+    """What a file holds where only its sound matters: no `store` of a silent one, no `track` where it is silent or was
+    not listened to."""
+
+    length_n: int
+    store: SoundStore | None
+    track: VoiceTrack | None
+
+
+def read(source: Path, *, name: str, folder: Path, listen: bool) -> Read:
+    """Decode a file's sound into a folder and, where asked, listen for speech in it; nothing else is worked out.
+
+    Raises MediaError in plain words for a file that can't be read or has no sound.
+    """
+    path, squares = folder / "sound.raw", [np.zeros(0, np.float32)]
+    dtype, channels, length_n = "float32", 1, 0
+    with path.open("wb") as file:
+        for chunk in sound_chunks(source, name=name):
+            rows = np.ascontiguousarray(chunk)
+            file.write(rows.data)
+            squares.append(mean_squares(as_float(rows)).astype(np.float32))
+            dtype, channels, length_n = rows.dtype.name, rows.shape[1], length_n + len(rows)
+    mean_square = np.concatenate(squares)
+    if not length_n:
+        raise MediaError(f"{name} has no sound.")
+    if not mean_square.max() > SILENT_BELOW:
+        return Read(length_n, None, None)
+    store = SoundStore(path, dtype, channels, length_n)
+    levels = level_db(mean_square).astype(np.float32)
+    return Read(length_n, store, listened(store, levels, silent) if listen else None)
+
+
+def hear_again(folder: Path, about: About, progress: Progress) -> None:
+    """Hear the sound of a folder filled before once more; what else is known of it stays."""
+    known = read_facts(folder, about)
+    assert known.track is not None
+    track = listened(sound_store(folder, about), known.track.level_db, progress)
+    save_voice(folder, track, power=known.power.products)
+
+
 def _known_voice(heard: bytes, analysis: Analysis, length_n: int) -> VoiceTrack | None:
     """The voice as it was heard elsewhere; None unless it is just the figures that this sound would have."""
     try:
         with np.load(io.BytesIO(heard), allow_pickle=False) as saved:
-            sizes = {"probability": -(-length_n // FRAME_N), "over_db": len(analysis.mean_square)}
+            sizes = dict.fromkeys(("probability", "over_db", "singing", "music"), len(analysis.mean_square))
             if any(saved.zip.getinfo(f"{name}.npy").file_size > 8 * n + HEADER_BYTES for name, n in sizes.items()):
                 return None
             voice = {name: saved[name] for name in sizes}
@@ -99,8 +147,8 @@ def _known_voice(heard: bytes, analysis: Analysis, length_n: int) -> VoiceTrack 
     for name, array in voice.items():
         if array.shape != (sizes[name],) or array.dtype.kind != "f" or not np.isfinite(array).all():
             return None
-    level = level_db(analysis.mean_square).astype(np.float32)
-    return VoiceTrack(voice["probability"].astype(np.float32), level, length_n, voice["over_db"].astype(np.float32))
+    whole = {name: array.astype(np.float32) for name, array in voice.items()}
+    return VoiceTrack(level_db=analysis.level_db, length_n=length_n, **whole)
 
 
 def loudness_of(path: Path) -> Loudness:
@@ -118,9 +166,15 @@ def _channels_word(channels: int) -> str:
     return {1: "mono", 2: "stereo"}.get(channels, f"{channels} channels")
 
 
-def _said(chunk: np.ndarray, share: float, progress: Progress) -> np.ndarray:
-    progress(SHARE_DECODE + (SHARE_HEAR - SHARE_DECODE) * share, "listening for speech")
-    return chunk
+def listened(store: SoundStore, levels: np.ndarray, progress: Progress) -> VoiceTrack:
+    """What is heard in a decoded sound whose level each 10 ms is known, (blocks,) dBFS."""
+
+    def chunks() -> Iterator[np.ndarray]:
+        for i, chunk in enumerate(store.chunks(CHUNK_N)):
+            progress(i * CHUNK_N / store.length_n, "listening for speech")
+            yield chunk
+
+    return hear(chunks(), levels, length_n=store.length_n)
 
 
 def _decode(

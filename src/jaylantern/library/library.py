@@ -53,9 +53,16 @@ class Library:
 
     def facts(self, media: Media) -> pipeline.MediaFacts:
         """What decisions need of a medium that has sound."""
-        return self._known.get(
-            ("facts", media.sha256), lambda: facts.read_facts(self.folder_of(media.sha256), self.about(media))
-        )
+        folder = self.folder_of(media.sha256)
+        written = facts.written(folder)  # it may have been heard again, by another process
+        return self._known.get(("facts", media.sha256, written), lambda: facts.read_facts(folder, self.about(media)))
+
+    def heard_by_an_older_ear(self, media: Media) -> bool:
+        """Was its speech found in a way that has been bettered since?"""
+        if media.missing or not media.has_sound:
+            return False
+        track = self.facts(media).track
+        return track is not None and track.older
 
     def speech(self, media: Media, sensitivity: float) -> Intervals:
         """The speech of a medium, in media time."""
@@ -72,10 +79,18 @@ class Library:
             )
             track = self.facts(media).track
             level_db = np.zeros(0, np.float32) if track is None else track.level_db
-            speech = self.speech(media, sensitivity)
-            return tag_suggestions.facts(character, speech, level_db, offset_n=clip.offset_n, length_n=clip.length_n)
+            return tag_suggestions.facts(
+                character,
+                self.speech(media, sensitivity),
+                level_db,
+                offset_n=clip.offset_n,
+                length_n=clip.length_n,
+                singing=self.facts(media).singing,
+                music=None if track is None else track.music,
+            )
 
-        return self._heard_as.get((clip.media.sha256, clip.offset_n, clip.length_n, sensitivity), make)
+        written = facts.written(self.folder_of(clip.media.sha256))
+        return self._heard_as.get((clip.media.sha256, written, clip.offset_n, clip.length_n, sensitivity), make)
 
     def picture_mime(self, media: Media) -> str:
         """What the picture for the page is, "" while it is being made or where there is none."""

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from jaylantern.errors import NotFound, Refused, Stale
@@ -163,6 +163,17 @@ def go_to(connection: sqlite3.Connection, project_id: int, edit_id: int) -> str:
 def forget(connection: sqlite3.Connection, project_id: int) -> None:
     """Begin the history anew: what was done so far can't be undone any more."""
     connection.execute("DELETE FROM edit WHERE project_id = ?", (project_id,))
+
+
+def news(connection: sqlite3.Connection, media_ids: Collection[int]) -> None:
+    """What is known of some media has changed, and with it what follows from the projects that use them."""
+    marks = ", ".join("?" * len(media_ids))
+    found = connection.execute(
+        f"SELECT DISTINCT project_id FROM lane JOIN clip ON clip.lane_id = lane.id WHERE clip.media_id IN ({marks})",
+        list(media_ids),
+    )
+    for row in found.fetchall():
+        _touch(connection, row["project_id"])
 
 
 def _touch(connection: sqlite3.Connection, project_id: int) -> int:

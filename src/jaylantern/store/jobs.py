@@ -75,6 +75,11 @@ def unfinished(connection: sqlite3.Connection) -> list[Job]:
     return [_job(r) for r in connection.execute(f"SELECT {COLUMNS} FROM job WHERE {UNFINISHED} ORDER BY id")]
 
 
+def asked(connection: sqlite3.Connection, *, kind: str) -> list[Job]:
+    """Jobs of a kind that wait or are at work."""
+    return [job for job in unfinished(connection) if job.kind == kind]
+
+
 def begin(connection: sqlite3.Connection, job_id: int) -> None:
     """The worker has taken the job up."""
     connection.execute("UPDATE job SET state = 'running', attempts = attempts + 1 WHERE id = ?", (job_id,))

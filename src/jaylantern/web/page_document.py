@@ -26,6 +26,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOBS, SHAPING, Mode, Settings
+from jaylantern.pipeline import DuckingResult
 from jaylantern.store import edits
 from jaylantern.store import media as media_store
 from jaylantern.web.connection import db, workspace
@@ -81,7 +82,7 @@ def page_document(
         "pairs": _pairs(project),
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
         "lanes": [_lane(lane, plan) for lane in project.lanes],
-        "media": {str(number): _medium(workspace, each) for number, each in media.items()},
+        "media": {str(number): _medium(workspace, each, result) for number, each in media.items()},
         "passages": [_passage(passage, dip) for passage, dip in zip(plan.passages, plan.dips, strict=True)],
         "speech": plan.speech.tolist(),
         "curves": curves_in(plan, view),
@@ -173,7 +174,10 @@ def _ride(line: Curve | None) -> dict[str, Any] | None:
     return None if line is None else {"time_n": line.time_n.tolist(), "gain_db": line.gain_db.tolist()}
 
 
-def _medium(workspace: Workspace, media: Media) -> dict[str, Any]:
+def _medium(workspace: Workspace, media: Media, result: DuckingResult) -> dict[str, Any]:
+    """What a medium is; `sung`: where in it somebody sings, where that is known, media time."""
+    fact = result.facts.get(media.id)
+    sung = [] if fact is None else fact.singing.tolist()
     about = workspace.library.about(media)
     return {
         "name": media.name,
@@ -190,6 +194,7 @@ def _medium(workspace: Workspace, media: Media) -> dict[str, Any]:
         "height": about.height,
         "thumbs": about.thumbs,
         "missing": media.missing,
+        **({"sung": sung} if sung else {}),
     }
 
 

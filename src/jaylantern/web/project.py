@@ -6,9 +6,10 @@ from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.errors import NotFound
+from jaylantern.jobs import hearing
 from jaylantern.store import edits, projects
 from jaylantern.web import panels
-from jaylantern.web.connection import db, workspace
+from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import body, seen_revision
 from jaylantern.web.page_document import answered, curves_in, in_view
 
@@ -35,6 +36,9 @@ def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     context = panels.context(project_id, step)
     if request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request"):
         return render_template(f"project/_{step}.html", step=step, **context)
+    job_id = hearing.ask(db(), workspace().library, projects.load(db(), project_id))
+    if job_id is not None:
+        queue().wake(job_id)
     kept = projects.card(db(), project_id).updated_at
     return render_template("project/page.html", step=step, steps=STEPS, kept=kept, **context)
 

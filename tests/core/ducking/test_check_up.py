@@ -1,5 +1,7 @@
 """Clearance against levels known beforehand, and the check-up's answers to what people get wrong."""
 
+import dataclasses
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -109,3 +111,66 @@ def test_speech_with_nothing_under_it_is_clear_without_end():
     assert result(talk_lane()).clear_lu == [float("inf")] * 2
     silent = {1: facts(TRACK, np.zeros((30 * RATE, 2), np.float32)), 2: FACTS[2]}
     assert all(lu == float("-inf") for lu in result(talk_lane(), bed_lane(), facts=silent).clear_lu)
+
+
+# — singing, worked by hand: talk from 5 to 10 and from 18 to 22 s —
+
+
+def sung_in(*spans: tuple[float, float], seconds: float = 30):
+    """Facts of a bed that sings in some stretches."""
+    track = voice_track([], seconds)
+    singing = np.zeros(len(track.probability), np.float16)
+    for start_s, stop_s in spans:
+        singing[round(start_s * 100) : round(stop_s * 100)] = 1.0
+    return facts(dataclasses.replace(track, singing=singing, music=np.ones_like(singing)), BED)
+
+
+@pytest.mark.parametrize(
+    ("sung", "at_s"),
+    [
+        ([], []),
+        ([(11, 17)], []),  # nobody speaks there
+        ([(8, 12)], [7.9]),  # two seconds of it under words; edges of singing lie a tenth outward
+        ([(9.5, 12)], []),  # half a second is no matter
+        ([(6, 9), (19, 21.5)], [5.9, 18.9]),
+    ],
+)
+def test_singing_under_speech_is_words_against_words(sung, at_s):
+    found = [f for f in result(talk_lane(), bed_lane(), facts={**FACTS, 2: sung_in(*sung)}).findings if f.sung_n]
+    assert [f.at_n / RATE for f in found] == pytest.approx(at_s, abs=0.011)
+    assert all(not f.fine and f.clip_id == 2 and "words against words" in f.text for f in found)
+
+
+def test_what_is_said_of_singing_names_its_place_on_the_timeline_and_only_what_the_clip_shows():
+    bed = lane(2, Tag.MUSIC, clip(2, media(2, 30, "Bed.wav"), start_s=3, offset_s=2, length_s=10))
+    [found] = [f for f in result(talk_lane(), bed, facts={**FACTS, 2: sung_in((0, 7))}).findings if f.sung_n]
+    assert found.text.startswith("Bed.wav is sung from 00:03 to 00:08")
+    assert (found.sung_n[0] / RATE, found.sung_n[1] / RATE) == pytest.approx((3, 8.1), abs=0.011)
+
+
+@pytest.mark.parametrize("more", [{"muted": True}, {"bystander": True}])
+def test_of_music_that_is_not_heard_or_stands_outside_nothing_is_said(more):
+    assert not [
+        f for f in result(talk_lane(), bed_lane(**more), facts={**FACTS, 2: sung_in((6, 9))}).findings if f.sung_n
+    ]
+
+
+def test_talk_that_sings_is_said_not_to_count_and_atmosphere_may_sing():
+    track = dataclasses.replace(TRACK, singing=np.ones(3000, np.float16), music=np.zeros(3000, np.float16))
+    sings = {**FACTS, 1: facts(track, TALK)}
+    [found] = [f for f in result(talk_lane(), bed_lane(), facts=sings).findings if f.sung_n]
+    assert found.fine
+    assert "does not count as speech" in found.text
+    birds = lane(2, Tag.ATMOSPHERE, clip(2, media(2, 30, "Birds.wav")))
+    assert not [f for f in result(talk_lane(), birds, facts={**FACTS, 2: sung_in((6, 9))}).findings if f.sung_n]
+
+
+def test_of_many_sung_places_the_first_five_are_told():
+    spans = [(2 * i + 0.1, 2 * i + 1.7) for i in range(0, 15)]
+    talk = {1: facts(voice_track([(0, 30)], 30), TALK), 2: sung_in()}
+    track = dataclasses.replace(talk[2].track, singing=np.zeros(3000, np.float16))
+    for start_s, stop_s in spans[::2]:
+        track.singing[round(start_s * 100) : round(stop_s * 100)] = 1.0
+    said = texts(result(talk_lane(), bed_lane(), facts={**talk, 2: facts(track, BED)}))
+    assert said.count("is sung from") == 5
+    assert "Sung in 3 more places" in said

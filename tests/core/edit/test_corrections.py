@@ -248,3 +248,27 @@ def test_pins_survive_whatever_is_cut(cuts):
 def test_the_draft_keeps_pins():
     film = corrections.mark(FILM, numbers(), start_n=n(60), stop_n=n(63), speech=True)
     assert Draft(film).finish().speech_pins == film.speech_pins
+
+
+@pytest.mark.parametrize(
+    ("start_s", "stop_s", "by_db", "expected"),
+    [
+        (12, 13, -6, [-20, None]),
+        (5, 10.5, -6, [-20, None]),  # it need only reach into a passage
+        (17, 41, -6, [-20, -20]),
+        (12, 13, -60, [-60, None]),  # no deeper than there is
+    ],
+)
+def test_dips_are_deepened_where_something_sings(start_s, stop_s, by_db, expected):
+    after = corrections.duck_further(FILM, plan_of(FILM), numbers(), start_n=n(start_s), stop_n=n(stop_s), by_db=by_db)
+    assert [p.own.values.get("amount_db") for p in plan_of(after).passages] == expected
+    again = corrections.duck_further(after, plan_of(after), numbers(), start_n=n(12), stop_n=n(13), by_db=-2)
+    assert plan_of(again).passages[0].own.values["amount_db"] == max(-60, expected[0] - 2)
+
+
+def test_where_nobody_speaks_or_there_is_no_dip_none_is_deepened():
+    with pytest.raises(Refused, match="Nobody speaks there"):
+        corrections.duck_further(FILM, plan_of(FILM), numbers(), start_n=n(20), stop_n=n(30), by_db=-6)
+    none = corrections.set_own(FILM, plan_of(FILM), numbers(), index=0, values={}, none=True)
+    with pytest.raises(Refused, match="Nobody speaks there"):
+        corrections.duck_further(none, plan_of(none), numbers(), start_n=n(12), stop_n=n(13), by_db=-6)

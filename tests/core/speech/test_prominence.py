@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from jaylantern.core.speech.prominence import BANDS_HZ, BandLevels, levels_of, prominence
+from jaylantern.core.speech.prominence import BANDS_HZ, levels_of, prominence
+from jaylantern.detect.ear import NetworkEar
 
 RATE = 16_000
 FRAME_BLOCKS = 3.2
@@ -14,10 +15,10 @@ def powers(sound: np.ndarray, *, chunk_n: int = 4096) -> np.ndarray:
 
 
 def levels(sound: np.ndarray, *, chunk_n: int = 4096) -> np.ndarray:
-    meter = BandLevels(RATE, -(-len(sound) // 160))
+    ear = NetworkEar()
     for at in range(0, len(sound), chunk_n):
-        meter.add(sound[at : at + chunk_n].astype(np.float32))
-    return meter.finish()
+        ear.add(sound[at : at + chunk_n].astype(np.float32))
+    return ear.finish().band_db
 
 
 def noise(seconds: float, amplitude: float) -> np.ndarray:

@@ -34,7 +34,7 @@ def test_real_music_is_music(name):
     assert tag_of(sounds.music(name)[: 60 * RATE]) is Tag.MUSIC
 
 
-def test_steady_noise_is_ambience_and_a_burst_is_an_effect():
+def test_steady_noise_is_atmosphere_and_a_burst_is_an_effect():
     assert tag_of(sounds.noise(seconds=30)[:, 0]) is Tag.ATMOSPHERE
     burst = np.pad(sounds.noise(seconds=0.5)[:, 0], (RATE // 5, RATE))
     assert tag_of(burst) is Tag.EFFECTS
@@ -114,3 +114,45 @@ def test_speech_is_narration_where_its_name_says_so(name, tag):
 def test_a_name_alone_makes_no_narration():
     music = {**SPOKEN, "talk": 0.0, "lines": 0.5}
     assert tag_suggestions.suggest(tag_suggestions.Facts(**music), name="Narrator.flac").tag is Tag.MUSIC
+
+
+def facts(**more) -> tag_suggestions.Facts:
+    """Of a minute that sounds throughout, at −20 dBFS, with some changed."""
+    usual = {"seconds": 60, "talk": 0.0, "sounding": 1.0, "lines": 0.0, "spread_db": 25, "loud_db": -20}
+    return tag_suggestions.Facts(**{**usual, **more})
+
+
+@pytest.mark.parametrize(
+    ("found", "tag", "words"),
+    [
+        (facts(talk=0.3), Tag.DIALOGUE, "speech in 30%"),
+        (facts(talk=0.6, mixed=0.3, music=0.9), Tag.DIALOGUE, "over music already mixed in: it can't be ducked apart"),
+        (facts(talk=0.6, mixed=0.29), Tag.DIALOGUE, "speech in 60% of what sounds"),
+        (facts(talk=0.29, sung=0.1, music=0.5), Tag.MUSIC, "singing over music, in 10%"),
+        (facts(sung=0.09, music=0.5), Tag.EFFECTS, "comes in bursts"),
+        (facts(sung=0.49, music=0.4), Tag.EFFECTS, "comes in bursts"),
+        (facts(sung=0.5), Tag.MUSIC, "sung in 50%"),
+        (facts(music=0.7), Tag.MUSIC, "heard as music in 70%"),
+        (facts(music=0.69), Tag.EFFECTS, "comes in bursts"),
+        (facts(music=0.9, seconds=4), Tag.EFFECTS, "comes in bursts"),
+        (facts(lines=0.1), Tag.MUSIC, "held notes carry 10%"),
+        (facts(spread_db=9), Tag.ATMOSPHERE, "on and on"),
+        (facts(loud_db=-71), None, ""),
+    ],
+)
+def test_what_is_suggested_at_the_edges_of_every_rule(found, tag, words):
+    said = tag_suggestions.suggest(found)
+    assert (said.tag if said else None) == tag
+    assert words in (said.reason if said else "")
+
+
+def test_a_name_says_narration_but_not_of_what_is_mixed_already():
+    assert tag_suggestions.suggest(facts(talk=0.5), name="VO take 2.wav").tag is Tag.NARRATION
+    assert tag_suggestions.suggest(facts(talk=0.5, mixed=0.9), name="VO mix.wav").tag is Tag.DIALOGUE
+
+
+def test_talk_over_music_in_one_file_is_said_to_be_mixed_already():
+    talk, bed = sounds.prompt("demo-congrats")[: 20 * RATE], sounds.music()[: 20 * RATE]
+    found = facts_of(talk + 0.25 * bed)
+    assert found.mixed > 0.35
+    assert "already mixed in" in tag_suggestions.suggest(found).reason

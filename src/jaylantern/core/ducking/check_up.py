@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 
+import numpy as np
+
 from jaylantern.core.ducking import clearance, pecking_order
 from jaylantern.core.ducking.dips import Dip
 from jaylantern.core.ducking.plan import Plan, yielding
-from jaylantern.core.signal.intervals import Intervals, total_n
-from jaylantern.core.signal.timebase import RATE, amplitude_to_db
+from jaylantern.core.signal.intervals import Intervals, clipped, none, total_n
+from jaylantern.core.signal.timebase import RATE, amplitude_to_db, clock
 from jaylantern.core.timeline.clip import Clip, Trigger
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
@@ -22,6 +24,8 @@ SOFT_LUFS = -30.0  # common practice: talk under −30 LUFS is too soft to raise
 FLUTTER_DB = 3.0  # a rise of less is hardly heard
 LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
 MUSIC = (Tag.MUSIC,)
+WORDS_N = RATE  # less than a second of speech over singing is no matter
+MOST_SUNG = 5
 HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
 
 
@@ -45,7 +49,8 @@ class Missing(StrEnum):
 class Finding:
     """One line of the check-up. `fine` or to look at; `at_n` is where on the timeline, if anywhere.
 
-    `missing` names what keeps ducking from working, `clip_id` the clip it is about.
+    `missing` names what keeps ducking from working, `clip_id` the clip it is about, `sung_n` the stretch of timeline
+    in which that clip sings.
     """
 
     fine: bool
@@ -53,6 +58,7 @@ class Finding:
     at_n: int | None = None
     missing: Missing | None = None
     clip_id: int | None = None
+    sung_n: tuple[int, int] | None = None
 
 
 def findings(
@@ -62,12 +68,15 @@ def findings(
     clear_lu: Sequence[float],
     speech_lufs: float,
     true_peaks: Mapping[int, float] | None = None,
+    singing: Mapping[int, Intervals] | None = None,
 ) -> list[Finding]:
-    """All findings, the things to look at first. `true_peaks`: amplitudes, by number of the medium."""
+    """All findings, the things to look at first. `true_peaks`: amplitudes, and `singing`: sung stretches in media time,
+    by number of the medium."""
     found = [
         *_why_nothing_moves(project, plan, speech),
         *_about_dips(project, plan, clear_lu, speech_lufs),
         *_too_loud(project, plan, true_peaks or {}),
+        *_about_singing(project, plan, singing or {}),
         *_about_pins(plan),
     ]
     return sorted(found, key=lambda f: f.fine)
@@ -251,6 +260,30 @@ def _too_loud(project: Project, plan: Plan, true_peaks: Mapping[int, float]) -> 
                 )
                 yield Finding(False, text, clip.start_n, clip_id=clip.id)
                 return
+
+
+def _about_singing(project: Project, plan: Plan, singing: Mapping[int, Intervals]) -> Iterator[Finding]:
+    """Words against words: music that sings while somebody speaks; and talk that sings, which counts for nothing."""
+    spoken = np.array([(p.start_n, p.stop_n) for p in plan.passages], np.int64).reshape(-1, 2)
+    against: list[Finding] = []
+    for lane, clip in _tagged(project, (*MUSIC, *SPEAKING)):
+        if clip.muted or lane.muted or lane.outside(clip):
+            continue
+        media_n = clip.offset_n, clip.offset_n + clip.length_n
+        sung = clipped(singing.get(clip.media.id, none()), start_n=media_n[0], stop_n=media_n[1]) + clip.shift_n
+        for start_n, stop_n in sung.tolist():
+            where = f"from {clock(start_n, decimals=0)} to {clock(stop_n, decimals=0)}"
+            stretch = (start_n, stop_n)
+            if lane.tag_of(clip).speaks:
+                text = f"{clip.name} is sung {where}: singing does not count as speech."
+                yield Finding(True, text, start_n, clip_id=clip.id, sung_n=stretch)
+            elif total_n(clipped(spoken, start_n=start_n, stop_n=stop_n)) >= WORDS_N:
+                text = f"{clip.name} is sung {where}: words against words."
+                against.append(Finding(False, text, start_n, clip_id=clip.id, sung_n=stretch))
+    yield from against[:MOST_SUNG]
+    if len(against) > MOST_SUNG:
+        more = len(against) - MOST_SUNG
+        yield Finding(False, f"Sung in {more} more places: words against words.", against[MOST_SUNG].at_n)
 
 
 def _about_pins(plan: Plan) -> Iterator[Finding]:

@@ -41,6 +41,11 @@ class MediaPower:
         self._heard: dict[Channels, tuple[Doubles, Doubles]] = {}
         self._short = lru_cache(maxsize=2000)(self._placed)
 
+    @classmethod
+    def unknown(cls, length_n: int) -> MediaPower:
+        """Of a medium of so many samples that was not measured: silence."""
+        return cls(np.zeros((-(-length_n // STEP_N), 1)))
+
     def _of(self, channels: Channels) -> tuple[Doubles, Doubles]:
         """Power on both sides together in each step, and what it adds up to before each; both (steps + 1,).
 

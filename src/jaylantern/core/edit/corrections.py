@@ -17,6 +17,7 @@ from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.pin import DipPin, Heard, Own, SpeechPin
 from jaylantern.core.timeline.project import NewId, Project
+from jaylantern.core.timeline.settings import KNOB
 from jaylantern.errors import NotFound, Refused
 
 SHORTEST_N = RATE // 20
@@ -176,6 +177,19 @@ def set_own(
         stretch = _pin(lambda: 0, clip, Heard.SPEECH, passage.start_n, passage.stop_n)
         made = DipPin(new_id(), clip.media.id, stretch.start_n, stretch.stop_n, own)
     return replace(project, dip_pins=(*rest, made))
+
+
+def duck_further(project: Project, plan: Plan, new_id: NewId, *, start_n: int, stop_n: int, by_db: float) -> Project:
+    """Let the dips of all passages that reach into a stretch of timeline go deeper by some dB; those of passages that
+    have none stay away. Raises Refused where nobody speaks."""
+    there = [i for i, p in enumerate(plan.passages) if p.start_n < stop_n and start_n < p.stop_n and not p.own.none]
+    if not there:
+        raise Refused("Nobody speaks there, so there is no dip to deepen.")
+    lowest = KNOB["amount_db"].low
+    for index in there:
+        usual = plan.passages[index].own.values.get("amount_db", project.settings.amount_db)
+        project = set_own(project, plan, new_id, index=index, values={"amount_db": max(lowest, usual + by_db)})
+    return project
 
 
 def lift(project: Project, plan: Plan, *, index: int) -> Project:

@@ -25,6 +25,11 @@ class Analysis:
     power: Doubles
     true_peak: float
 
+    @property
+    def level_db(self) -> Samples:
+        """Level per 10 ms, dBFS, float32."""
+        return signal_level.level_db(self.mean_square).astype(np.float32)
+
 
 class Analyser:
     """Takes a stream of chunks; every chunk but the last must be CHUNK_N samples long."""

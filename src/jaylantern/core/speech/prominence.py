@@ -6,11 +6,10 @@ noise or music that one band of them still rises over. Where a word begins and e
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
-
-from jaylantern.core.signal.signal_level import HOP_N
-from jaylantern.core.signal.timebase import RATE
 
 BANDS_HZ = (150, 400, 800, 1400, 2200, 3200, 4500, 7000)  # edges: voice bar, formants, hiss
 SMOOTH = 3  # blocks of 10 ms
@@ -28,40 +27,11 @@ Rows = NDArray[np.float32]
 Levels = NDArray[np.float16]
 
 
-class BandLevels:
-    """Level in each of BANDS_HZ of a mono stream, one row for every 10 ms up to so many `blocks`, through a Hann window
-    of 25 ms around it.
-
-    Kept in half precision, 0.06 dB at worst: an hour takes 5 MB.
-    """
-
-    def __init__(self, rate: int, blocks: int) -> None:
-        self._hop, self._size = rate * HOP_N // RATE, rate // 40
-        self._window = np.hanning(self._size).astype(np.float32)
-        self._points = 1 << (self._size - 1).bit_length()
-        self._edges = [round(hz * self._points / rate) for hz in BANDS_HZ]
-        self._rest = np.zeros((self._size - self._hop) // 2, np.float32)
-        self._rows, self._done = np.empty((blocks, len(BANDS_HZ) - 1), np.float16), 0
-
-    def add(self, samples: Rows) -> None:
-        """Take (n,) samples."""
-        sound = np.concatenate((self._rest, samples))
-        count = max(0, (len(sound) - self._size) // self._hop + 1)
-        self._rest = sound[count * self._hop :]
-        if count:
-            frames = np.lib.stride_tricks.sliding_window_view(sound, self._size)[: count * self._hop : self._hop]
-            spectrum = np.fft.rfft(frames * self._window, self._points)
-            power = np.square(spectrum.real) + np.square(spectrum.imag)
-            found = levels_of(np.add.reduceat(power, self._edges, axis=1)[:, :-1])
-            into = self._rows[self._done : self._done + count]
-            into[:] = found[: len(into)]
-            self._done += len(into)
-
-    def finish(self) -> Levels:
-        """All rows in dB, shape (blocks, bands); the sound is taken to be silent after its end."""
-        self.add(np.zeros(self._size, np.float32))
-        self._rows[self._done :] = levels_of(np.zeros(1, np.float32))
-        return self._rows
+def band_weights(hz: NDArray[np.float64], raised: NDArray[np.float64]) -> Rows:
+    """What adds up powers at these frequencies (bins,) to the powers of BANDS_HZ, shape (bins, bands); by how much
+    each bin's power was `raised` before (bins,) is taken back."""
+    inside = [(hz >= low) & (hz < high) for low, high in pairwise(BANDS_HZ)]
+    return (np.stack(inside, axis=1) / raised[:, None]).astype(np.float32)
 
 
 def levels_of(power: Rows) -> Levels:

@@ -1,8 +1,9 @@
 """Suggested tags: what a clip probably is, from its sound, with the reason. The person decides.
 
-people talk in much of it                               → dialogue
-its pitches stay and its spectrum is full of lines      → music
-it sounds nearly throughout, evenly                     → ambience
+people talk in much of it                               → dialogue; over music already mixed in, it is said so
+people sing in much of it                               → music
+its pitches stay and its spectrum is full of lines      → music; or it is heard as music nearly throughout
+it sounds nearly throughout, evenly                     → atmosphere
 it comes in bursts, or is short                         → effects
 
 Thresholds: measured on speech, music, effects and atmosphere from free packages; the table stands in the change that
@@ -35,6 +36,9 @@ NEAR_BINS = 12
 QUIET_DB = -70.0
 NARRATION = re.compile(r"narrat|voice.?over|(?<![a-z])v\.?o(?![a-z])", re.IGNORECASE)
 TALK_SHARE = 0.3
+SUNG_SHARE, SUNG_ALONE_SHARE, SUNG_OVER = 0.1, 0.5, 0.5  # of what sounds: over music, without it; how much music
+HEARD_AS_MUSIC, MIXED_SHARE = 0.5, 0.3  # probability; share of talk that lies over music
+MUSIC_SHARE = 0.7
 LONG_S, LINES_SHARE, MUSIC_SOUNDS = 8.0, 0.1, 0.6  # a piece of music: effects so long have next to no lines
 SHORT_S, MANY_LINES_SHARE, SHORT_SOUNDS = 5.0, 0.4, 0.8  # a short stretch of music sounds all the time
 ATMOSPHERE = (
@@ -103,7 +107,8 @@ class Facts:
 
     `talk` is the share of what sounds that is speech, `sounding` the share of the stretch that sounds, `lines` the
     share of energy in lasting lines, `spread_db` how far the level goes up and down where it sounds, `loud_db` its
-    loud moments.
+    loud moments; `sung` the share of what sounds that is sung, `music` the share of it heard as music, `mixed` the
+    share of its talk that lies over music; these are 0 where they were not listened for.
     """
 
     seconds: float
@@ -112,17 +117,38 @@ class Facts:
     lines: float
     spread_db: float
     loud_db: float
+    sung: float = 0.0
+    music: float = 0.0
+    mixed: float = 0.0
 
 
 def facts(
-    character: Character, speech: Intervals, level_db: NDArray[np.float32], *, offset_n: int, length_n: int
+    character: Character,
+    speech: Intervals,
+    level_db: NDArray[np.float32],
+    *,
+    offset_n: int,
+    length_n: int,
+    singing: Intervals | None = None,
+    music: NDArray[np.floating] | None = None,
 ) -> Facts:
-    """Facts of the stretch of a medium that a clip shows. `level_db` is per 10 ms of the whole medium."""
-    level = level_db[offset_n // HOP_N : -(-(offset_n + length_n) // HOP_N)]
+    """Facts of the stretch of a medium that a clip shows. `level_db` and the probability of `music` are per 10 ms of
+    the whole medium, `speech` and `singing` in its samples."""
+    start_n, stop_n = offset_n, offset_n + length_n
+    blocks = slice(start_n // HOP_N, -(-stop_n // HOP_N))
+    level = level_db[blocks]
     level = level if len(level) else np.array([-90.0], np.float32)
     loud_db = float(np.percentile(level, 95))
     sounds = level > max(loud_db - BELOW_LOUD_DB, QUIET_DB)
-    talk_n = intervals.total_n(intervals.clipped(speech, start_n=offset_n, stop_n=offset_n + length_n))
+    there_n = max(length_n * float(sounds.mean()), 1.0)
+    talk = intervals.clipped(speech, start_n=start_n, stop_n=stop_n)
+    sung = intervals.clipped(intervals.none() if singing is None else singing, start_n=start_n, stop_n=stop_n)
+    heard = np.zeros(len(level), bool)
+    if music is not None:
+        heard[: len(music[blocks])] = music[blocks] >= HEARD_AS_MUSIC
+    talking = np.zeros(len(level), bool)
+    for first, last in ((talk - start_n) // HOP_N).tolist():
+        talking[first:last] = True
     here = (character.time_n + EXCERPT_N > offset_n) & (character.time_n < offset_n + length_n)
     lines = character.lines[here]
     lines = lines[~np.isnan(lines)]
@@ -130,11 +156,14 @@ def facts(
     low, high = np.percentile(spread, (10, 90))
     return Facts(
         seconds=length_n / RATE,
-        talk=min(1.0, talk_n / max(length_n * float(sounds.mean()), 1.0)),
+        talk=min(1.0, intervals.total_n(talk) / there_n),
         sounding=float(sounds.mean()),
         lines=float(np.median(lines)) if len(lines) else 0.0,
         spread_db=float(high - low),
         loud_db=loud_db,
+        sung=min(1.0, intervals.total_n(sung) / there_n),
+        music=float(heard[sounds].mean()) if sounds.any() else 0.0,
+        mixed=float(heard[talking].mean()) if talking.any() else 0.0,
     )
 
 
@@ -143,14 +172,23 @@ def suggest(found: Facts, *, name: str = "") -> Suggestion | None:
     is narration can't be heard; its file's `name` may say so."""
     if found.loud_db < QUIET_DB:
         return None
+    if found.talk >= TALK_SHARE and found.mixed >= MIXED_SHARE:
+        said = f"speech in {found.talk:.0%} of what sounds, over music already mixed in: it can't be ducked apart"
+        return Suggestion(Tag.DIALOGUE, said)
     if found.talk >= TALK_SHARE and NARRATION.search(name):
         return Suggestion(Tag.NARRATION, f"speech in {found.talk:.0%} of what sounds; its name says so")
     if found.talk >= TALK_SHARE:
         return Suggestion(Tag.DIALOGUE, f"speech in {found.talk:.0%} of what sounds")
+    if found.sung >= SUNG_SHARE and found.music >= SUNG_OVER:
+        return Suggestion(Tag.MUSIC, f"singing over music, in {found.sung:.0%} of what sounds")
+    if found.sung >= SUNG_ALONE_SHARE:
+        return Suggestion(Tag.MUSIC, f"sung in {found.sung:.0%} of what sounds")
     long = found.seconds >= LONG_S and found.lines >= LINES_SHARE and found.sounding >= MUSIC_SOUNDS
     short = found.seconds >= SHORT_S and found.lines >= MANY_LINES_SHARE and found.sounding >= SHORT_SOUNDS
     if long or short:
         return Suggestion(Tag.MUSIC, f"held notes carry {found.lines:.0%} of its energy")
+    if found.music >= MUSIC_SHARE and found.seconds >= SHORT_S and found.sounding >= MUSIC_SOUNDS:
+        return Suggestion(Tag.MUSIC, f"heard as music in {found.music:.0%} of what sounds")
     if any(found.seconds >= s and found.sounding >= share and found.spread_db <= db for s, share, db in ATMOSPHERE):
         return Suggestion(Tag.ATMOSPHERE, f"sounds on and on, within {found.spread_db:.0f} dB")
     return Suggestion(Tag.EFFECTS, "short, or comes in bursts")

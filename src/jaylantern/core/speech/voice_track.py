@@ -19,10 +19,10 @@ from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.signal.timebase import ms_to_n
 from jaylantern.core.speech.prominence import prominence
 
-FRAME_N = 1536  # 32 ms at the project rate: 512 samples at 16 kHz
-ENTER = 0.85  # at sensitivity 50; this and what follows was measured on telephone prompts in five languages
-STAY = 0.50
-LOGIT_PER_STEP = 0.07
+ENTER, STAY = 0.60, 0.30  # at sensitivity 50; how it was chosen: benchmarks/hearing.py
+OLDER_FRAME_N = 1536  # of an older data folder: what one network alone said of each 32 ms, and its thresholds
+OLDER_ENTER, OLDER_STAY = 0.85, 0.50
+LOGIT_PER_STEP, OLDER_LOGIT_PER_STEP = 0.05, 0.07
 BEFORE, AFTER, INWARD = 20, 5, 10  # blocks of 10 ms searched for first and last sounds; a hall goes on after those
 GAP = 4  # blocks that may be silent within them: the closure of a stop
 STEP = 5  # of sensitivity: what is found grows in steps of five
@@ -33,30 +33,43 @@ JOIN_MS, SHORTEST_MS = 300, 150
 class VoiceTrack:
     """What speech is found from, in media time.
 
-    `probability` (frames of 32 ms,), 0 to 1; `level_db` (blocks of 10 ms,), dBFS; `length_n` samples; `over_db` as the
-    levels: how far the sound stands out in its best band, from the level alone where that was not kept.
+    `probability` of speech, 0 to 1, and `level_db`, dBFS, (blocks of 10 ms,); `length_n` samples; `over_db` as the
+    levels: how far the sound stands out in its best band, from the level alone where that was not kept; `singing` and
+    `music`, probabilities as that of speech, None where they were not listened for. `frame_n`: samples that one
+    probability of speech stands for; more than a block in older data folders.
     """
 
     probability: NDArray[np.float32]
     level_db: NDArray[np.float32]
     length_n: int
     over_db: NDArray[np.float32] | None = None
+    singing: NDArray[np.floating] | None = None
+    music: NDArray[np.floating] | None = None
+    frame_n: int = HOP_N
+
+    @property
+    def older(self) -> bool:
+        """Was it heard by the one network alone?"""
+        return self.frame_n != HOP_N
 
     def standing_out(self) -> NDArray[np.float32]:
         """`over_db`, or what the level alone tells of it."""
         if self.over_db is not None:
             return self.over_db
-        return prominence(self.level_db[:, None].astype(np.float16), self.probability, frame_blocks=FRAME_N / HOP_N)
+        return prominence(
+            self.level_db[:, None].astype(np.float16), self.probability, frame_blocks=self.frame_n / HOP_N
+        )
 
 
 def _logit(p: float) -> float:
     return math.log(p / (1.0 - p))
 
 
-def thresholds(sensitivity: float) -> tuple[float, float]:
-    """Probabilities (enter, stay) for a sensitivity 0–100: (.85, .50) at 50, even steps on the logit scale."""
-    shift = LOGIT_PER_STEP * (sensitivity - 50.0)
-    return tuple(1.0 / (1.0 + math.exp(shift - _logit(p))) for p in (ENTER, STAY))  # type: ignore[return-value]
+def thresholds(sensitivity: float, *, older: bool = False) -> tuple[float, float]:
+    """Probabilities (enter, stay) for a sensitivity 0–100: (.60, .30) at 50, even steps on the logit scale."""
+    step, enter, stay = (OLDER_LOGIT_PER_STEP, OLDER_ENTER, OLDER_STAY) if older else (LOGIT_PER_STEP, ENTER, STAY)
+    shift = step * (sensitivity - 50.0)
+    return 1.0 / (1.0 + math.exp(shift - _logit(enter))), 1.0 / (1.0 + math.exp(shift - _logit(stay)))
 
 
 def _edge(over_db: NDArray[np.float32], at: int, outward: int) -> int:
@@ -107,10 +120,10 @@ class _Edges:
 def _at_step(track: VoiceTrack, edges: _Edges, step: int) -> Intervals:
     """Stretches that hold for a step of sensitivity or for a lower one."""
     if step not in edges.found:
-        enter, stay = thresholds(step)
+        enter, stay = thresholds(step, older=track.older)
         spans = intervals.runs(track.probability >= stay)
         high = np.concatenate(([0], np.cumsum(track.probability >= enter)))
-        spans = edges.snapped(spans[high[spans[:, 1]] > high[spans[:, 0]]] * FRAME_N)
+        spans = edges.snapped(spans[high[spans[:, 1]] > high[spans[:, 0]]] * track.frame_n)
         below = _at_step(track, edges, step - STEP) if step > 0 else intervals.none()
         edges.found[step] = intervals.union(np.concatenate((spans, below)))
     return edges.found[step]

@@ -111,6 +111,27 @@ export function drawFades(context, { view, clip, height, knobs }) {
   }
 }
 
+/** Where somebody sings: a wavy line at the head of the clip, with the word where there is room for it. */
+export function drawSung(context, { view, clip, sung, height, folded }) {
+  const shift_n = clip.start_n - clip.offset_n;
+  context.strokeStyle = "#F3D9A4";
+  context.lineWidth = 1.25;
+  for (const [from_n, to_n] of sung) {
+    const start_n = Math.max(from_n + shift_n, clip.start_n, view.start_n);
+    const stop_n = Math.min(to_n + shift_n, clip.start_n + clip.length_n, view.stop_n);
+    if (stop_n <= start_n) continue;
+    const [x0, x1] = [view.x(start_n), view.x(stop_n)];
+    const y = folded ? 4 : Math.min(22, height / 2);
+    context.beginPath();
+    for (let x = x0; x <= x1; x += 1) context.lineTo(x, y + 2 * Math.sin((x - x0) * 0.7));
+    context.stroke();
+    if (folded || x1 - x0 < 60) continue;
+    context.fillStyle = "#F3D9A4";
+    context.font = FIGURES;
+    context.fillText("sung", x0 + 2, y + 14);
+  }
+}
+
 /** Stretches of a lane that would be cut out, struck through. */
 export function drawStruck(context, { view, spans, height }) {
   context.fillStyle = "rgba(226,120,98,.34)";

@@ -1,0 +1,117 @@
+"""The commands that find speech in files, and lower music under it: detect, duck."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import tempfile
+from pathlib import Path
+
+from jaylantern import pipeline
+from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.mixing.mix import Variant
+from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
+from jaylantern.core.speech.voice_track import find_speech
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import Lane, LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOB, Settings
+from jaylantern.core.timeline.tag import Tag
+from jaylantern.errors import MediaError
+from jaylantern.export import sound_output
+from jaylantern.library import ingest
+from jaylantern.media import wav
+from jaylantern.media.sound import Reading, SoundStore
+from jaylantern.pipeline import MediaFacts
+from jaylantern.support.progress import silent
+
+DUCK_KNOBS = ("sensitivity", "amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms")
+
+
+def add_to(parser: argparse.ArgumentParser, name: str) -> None:
+    """What these commands take."""
+    if name == "detect":
+        parser.add_argument("file", type=Path)
+        _knob(parser, "sensitivity")
+        parser.add_argument("--json", action="store_true", help="print JSON")
+        parser.set_defaults(run=_detect)
+        return
+    parser.add_argument("--dialogue", type=Path, action="append", required=True, metavar="FILE")
+    parser.add_argument("--music", type=Path, required=True, metavar="FILE")
+    for each in DUCK_KNOBS:
+        _knob(parser, each)
+    for option, what in (("--out-mix", "mix as 24-bit WAV"), ("--out-music", "ducked music as 24-bit WAV"),
+                         ("--keyframes", "gain curve as CSV")):  # fmt: skip
+        parser.add_argument(option, type=Path, metavar="FILE", help=what)
+    parser.add_argument("--json", action="store_true", help="print passages and settings as JSON")
+    parser.set_defaults(run=_duck)
+
+
+def _knob(parser: argparse.ArgumentParser, name: str) -> None:
+    knob = KNOB[name]
+    text = f"{knob.help} {knob.low:g} to {knob.high:g} {knob.unit}, default {knob.default:g}".replace("%", "%%")
+    parser.add_argument(f"--{name.replace('_', '-')}", type=float, default=knob.default, metavar="N", help=text)
+
+
+def _read(path: Path, folder: Path, *, listen: bool) -> ingest.Read:
+    """What is in a file, decoded into a folder; only what is asked for is worked out."""
+    if not path.is_file():
+        raise MediaError(f"{path} is not there, or is not a file.")
+    folder.mkdir(exist_ok=True)
+    return ingest.read(path, name=path.name, folder=folder, listen=listen)
+
+
+def _detect(args: argparse.Namespace) -> None:
+    sensitivity = KNOB["sensitivity"].checked(args.sensitivity)
+    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
+        found = _read(args.file, Path(folder), listen=True)
+    spans = [] if found.track is None else find_speech(found.track, sensitivity=sensitivity).tolist()
+    segments = [[round(n_to_seconds(a), 4), round(n_to_seconds(b), 4)] for a, b in spans]
+    if args.json:
+        print(json.dumps({"duration_s": round(n_to_seconds(found.length_n), 4), "segments": segments}))
+        return
+    for start, stop in segments:
+        print(f"{start:10.3f} {stop:10.3f}")
+
+
+def _duck(args: argparse.Namespace) -> None:
+    settings = Settings().changed({name: getattr(args, name) for name in DUCK_KNOBS})
+    outputs = [p for p in (args.out_mix, args.out_music, args.keyframes) if p is not None]
+    for path in outputs:
+        if not path.parent.is_dir():
+            raise MediaError(f"The folder {path.parent} is not there; make it first.")
+    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
+        _duck_in(Path(folder), args, settings)
+
+
+def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None:
+    """The music is not listened to: nothing gives way to it."""
+    files = [(path, Tag.DIALOGUE) for path in args.dialogue] + [(args.music, Tag.MUSIC)]
+    lanes: list[Lane] = []
+    stores: dict[int, SoundStore] = {}
+    facts: dict[int, MediaFacts] = {}
+    for number, (path, tag) in enumerate(files, 1):
+        found = _read(path, folder / str(number), listen=tag is Tag.DIALOGUE)
+        media = Media(number, "", path.name, found.length_n, found.store is not None, False)
+        clip = Clip(number, path.name, media, 0, 0, found.length_n)
+        lanes.append(Lane(number, path.name, LaneKind.SOUND, tag, clips=(clip,)))
+        if found.store is not None:
+            stores[number], facts[number] = found.store, MediaFacts(found.track, MediaPower.unknown(found.length_n))
+    project = Project(1, "command line", 0, tuple(lanes), settings)
+    result = pipeline.decide(project, facts)
+    read = Reading(stores)
+    for path, variant in ((args.out_mix, Variant.DUCKED), (args.out_music, Variant.MUSIC)):
+        if path is not None:
+            wav.write_wav(path, sound_output.rendered(sound_output.whole_of(result.programme, read, variant), silent))
+    music = project.lanes[-1].clips[0]
+    if args.keyframes is not None:
+        curve = pipeline.keyframes(result.plan.leading, music)
+        sound_output.write_keyframes(args.keyframes, curve)
+    passages = [[round(n_to_seconds(p.start_n), 4), round(n_to_seconds(p.stop_n), 4)] for p in result.plan.passages]
+    if args.json:
+        chosen = {name: getattr(settings, name) for name in DUCK_KNOBS}
+        print(json.dumps({"passages": passages, "settings": chosen}))
+    else:
+        left = db_to_percent(settings.amount_db)
+        print(f"{len(passages)} passages, music at {settings.amount_db:g} dB ({left:.1f} %) under them")

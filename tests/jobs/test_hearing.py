@@ -1,0 +1,72 @@
+"""Media that an older ear heard are heard again: once, in the background, and what was set by hand stays."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import soundfile
+
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.jobs import hearing, work
+from jaylantern.library import facts
+from jaylantern.store import jobs, projects
+from tests import sounds
+
+
+@pytest.fixture
+def older(workspace, db, bring, project_id, tmp_path):
+    """A project with a prompt as an older data folder keeps it: a probability for each 32 ms, and no more."""
+    soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": 1.0}, seconds=8), RATE, subtype="PCM_16")
+    bring(tmp_path / "Talk.wav")
+    found = projects.load(db, project_id).lanes[0].clips[0].media
+    folder = workspace.folder.media(found.sha256)
+    known = facts.read_facts(folder, workspace.library.about(found))
+    frames = np.zeros(250, np.float32)
+    frames[40:60] = 0.9
+    arrays = {"probability": frames, "level_db": known.track.level_db, "power": known.power.products}
+    facts.save(folder / "facts.npz", **arrays)
+    return found
+
+
+def test_an_older_data_folder_plays_as_it_did_until_it_is_heard_again(workspace, older):
+    track = workspace.library.facts(older).track
+    assert track.older
+    assert track.singing is None
+    assert len(workspace.library.speech(older, 50.0)) == 1
+
+
+def test_opening_a_project_asks_once_and_says_once_what_was_done(workspace, db, project_id, older):
+    project = projects.load(db, project_id)
+    job_id = hearing.ask(db, workspace.library, project)
+    assert job_id is not None
+    assert hearing.ask(db, workspace.library, project) is None  # it is asked for already
+    before = projects.revision(db, project_id)
+    levels = workspace.library.facts(older).track.level_db
+    work.run(workspace, job_id)
+    job = jobs.get(db, job_id)
+    assert job.state == "done"
+    assert job.message.startswith("1 file was heard again")
+    track = workspace.library.facts(older).track
+    assert not track.older
+    assert track.level_db.tolist() == levels.tolist()
+    assert projects.revision(db, project_id) == before + 1  # what followed from the older ear is not shown any more
+    assert hearing.ask(db, workspace.library, projects.load(db, project_id)) is None
+
+
+def test_what_was_set_by_hand_stays(workspace, db, project_id, older):
+    lane = projects.load(db, project_id).lanes[0]
+    clip = lane.clips[0]
+    workspace.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": "dialogue"})
+    values = {"speech": True, "start_n": 6 * RATE, "stop_n": 7 * RATE, "clip_ids": [clip.id]}
+    workspace.do(db, project_id, "mark_speech", values)
+    pins = projects.load(db, project_id).speech_pins
+    work.run(workspace, hearing.ask(db, workspace.library, projects.load(db, project_id)))
+    assert projects.load(db, project_id).speech_pins == pins != ()
+
+
+def test_stopping_keeps_what_was_heard_so_far(workspace, db, project_id, older):
+    job_id = hearing.ask(db, workspace.library, projects.load(db, project_id))
+    jobs.ask_stop(db, job_id)
+    work.run(workspace, job_id)
+    assert jobs.get(db, job_id).state == "stopped"
+    assert workspace.library.heard_by_an_older_ear(older)
