@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import resource
 import statistics
 import subprocess
 import sys
@@ -153,6 +154,42 @@ def detection(folder: Path, minutes: int) -> None:
     measured.run()
 
 
+def child_cpu(work: Callable[[], object]) -> float:
+    """CPU seconds of the processes that a call starts and waits for."""
+    before = resource.getrusage(resource.RUSAGE_CHILDREN)
+    work()
+    after = resource.getrusage(resource.RUSAGE_CHILDREN)
+    return after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime
+
+
+def imports(folder: Path, minutes: int) -> None:
+    """CPU seconds of whole processes: an import, `detect`, `duck`, `--help`, each beside ffmpeg's filters."""
+    talk, bed = written(folder, minutes)
+
+    def command(*arguments: object) -> Callable[[], object]:
+        line = [sys.executable, "-m", "jaylantern.cli.main", *map(str, arguments)]
+        return lambda: subprocess.run(line, check=True, capture_output=True)
+
+    def python(code: str) -> Callable[[], object]:
+        begin = "from pathlib import Path; from benchmarks import ours, yardstick; "
+        return lambda: subprocess.run([sys.executable, "-c", begin + code], check=True)
+
+    def pair(name: str, mine: Callable[[], object], theirs: Callable[[], object], hoped: str) -> None:
+        pairs = [(child_cpu(mine), child_cpu(theirs)) for _ in range(RUNS)]
+        a, b = (statistics.median(each) for each in zip(*pairs, strict=True))
+        say(name, f"{a / b:.2f}  ({a:.2f} : {b:.2f} CPU s)", hoped)
+
+    filtered = python(f"yardstick.loudness_with_true_peak(Path({str(talk)!r}))")
+    ducked = python(f"yardstick.sidechain_mix_limit(*map(Path, {(str(talk), str(bed), str(folder / 'theirs.wav'))!r}))")
+    brought = python(f"ours.bring_in(Path({str(talk)!r}), Path({str(folder / 'data')!r}))")
+    pair(f"import of {minutes} min : ffmpeg loudness + true peak", brought, filtered, "≤ 35 CPU s an hour")
+    pair(f"`detect` on {minutes} min : the same", command("detect", talk, "--json"), filtered, "≤ 0.7")
+    duck = command("duck", "--dialogue", talk, "--music", bed, "--out-mix", folder / "mine.wav")
+    pair(f"`duck` on {minutes} min : ffmpeg sidechain + mix + limiter", duck, ducked, "≤ 1.2")
+    helped = statistics.median(child_cpu(command("--help")) for _ in range(RUNS))
+    say("`--help`", f"{helped:.2f} CPU s", "≤ 0.3")
+
+
 def hearing(folder: Path, minutes: int) -> None:
     from benchmarks import hearing as measured
 
@@ -192,6 +229,7 @@ ALL = {
     "suggestions": suggestions,
     "detection": detection,
     "hearing": hearing,
+    "import": imports,
     "compressor": compressor,
     "forms": forms,
 }

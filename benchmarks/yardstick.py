@@ -69,6 +69,21 @@ def remux_picture(path: Path, out: Path) -> None:
                 made.mux(packet)
 
 
+def sidechain_mix_limit(speech: Path, music: Path, out: Path) -> None:
+    """Music through a compressor keyed by the speech, mixed with it, limited, written as 24-bit WAV."""
+    graph = Graph()
+    split, lowered = graph.add("asplit"), graph.add("sidechaincompress", "threshold=0.03:ratio=8:attack=50:release=800")
+    mixed = graph.add("amix", "inputs=2:normalize=0:duration=longest")
+    limited = graph.add("alimiter", "limit=0.89:level=0:latency=1")
+    _source(graph, speech).link_to(split)
+    _source(graph, music).link_to(lowered, 0, 0)
+    split.link_to(lowered, 0, 1)
+    lowered.link_to(mixed, 0, 0)
+    split.link_to(mixed, 1, 1)
+    mixed.link_to(limited)
+    _write(_end(graph, limited, form="s32"), graph, out)
+
+
 def volume_mix_limit(speech: Path, music: Path, out: Path, *, oversampled: bool = False) -> None:
     """Music at −14 dB, mixed with speech, limited (on request at four times the rate), written as 24-bit WAV."""
     graph = Graph()
@@ -87,7 +102,10 @@ def volume_mix_limit(speech: Path, music: Path, out: Path, *, oversampled: bool 
         last = down
     else:
         mixed.link_to(limited)
-    sink = _end(graph, last, form="s32")
+    _write(_end(graph, last, form="s32"), graph, out)
+
+
+def _write(sink, graph: Graph, out: Path) -> None:
     with av.open(str(out), "w", format="wav") as file:
         stream = file.add_stream("pcm_s24le", rate=48_000, layout="stereo")
         for frame in _pull(graph, sink):

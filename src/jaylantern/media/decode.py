@@ -62,11 +62,18 @@ def _reads(file: soundfile.SoundFile, dtype: str) -> Iterator[np.ndarray]:
     size_n, done_n = CHUNK_N if file.format in UNPACKED else PACKED_N, 0
     try:
         while len(block := file.read(size_n, dtype=dtype, always_2d=True)):
-            yield block
+            yield _numbers(block)
             done_n += len(block)
     except soundfile.LibsndfileError:
         if not done_n:
             raise MediaError("The sound of this file can't be decoded: it may be damaged.") from None
+
+
+def _numbers(block: np.ndarray) -> np.ndarray:
+    """The block with silence where a file of floats holds what is no number: a filter would never forget it."""
+    if block.dtype == np.int16 or np.isfinite(block).all():
+        return block
+    return np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
 
 
 def _at_project_rate(blocks: Iterator[np.ndarray], rate: int, channels: int) -> Iterator[np.ndarray]:
@@ -133,4 +140,4 @@ def _array(frame: av.AudioFrame, count: int) -> np.ndarray:
     if kind in INTEGER_SCALE:
         offset = 128.0 if kind == "u8" else 0.0
         return ((samples - np.float64(offset)) / INTEGER_SCALE[kind]).astype(np.float32)
-    return samples.astype(np.float32)
+    return _numbers(samples.astype(np.float32))

@@ -1,4 +1,4 @@
-"""`python -m jaylantern.demo.making`: needs Debian's `flite` for the voices and a few minutes."""
+"""`python -m jaylantern.demo.making`: needs Debian's `flite` and the package `pyworld` for the voices; some minutes."""
 
 from __future__ import annotations
 

@@ -58,16 +58,51 @@ SECTIONS = ((0, "plucked"), (2, "full"), (6, "still"), (8, "tune"), (14, "plucke
             (26, "tune"), (32, "full"), (38, "plucked"), (41, "still"))  # fmt: skip
 
 
+SHANTY_S, SHANTY_LOUD = 31 * 4 * BEAT_S, 0.55  # from bar 31 on
+SHANTY = (
+    ("haul", (3, 3)), ("away", (7, 5, 3)), ("the", (2,)), ("morning", (3, 2, 0)), ("haul", (3, 3)), ("away", (7, 8, 7)),
+    ("for", (5,)), ("home", (3, 2, 0, 0)),
+)  # fmt: skip
+
+
 def bed() -> np.ndarray:
-    """Original music of forty-three bars: plucked figures, a bass, soft chords, a tune; (n, 2) float32."""
+    """Original music of forty-three bars: plucked figures, a bass, soft chords, a tune, a line of a shanty where the
+    clock goes home by boat; (n, 2) float32."""
     out = np.zeros((TOTAL_N + 6 * RATE, 2))
     for at_s, pitch, length_s, loud, pan, colour in _notes():
         at, note = round(at_s * RATE), _note(pitch, length_s, colour) * loud
         out[at : at + len(note), 0] += note * np.cos(pan)
         out[at : at + len(note), 1] += note * np.sin(pan)
-    out = _hall(out)[:TOTAL_N]
+    played, sung, line = _hall(out)[:TOTAL_N], np.zeros((TOTAL_N, 2)), shanty()
+    sung[round(SHANTY_S * RATE) :][: len(line)] += line[:, None]
+    loud = np.abs(played).max() / 0.44
+    out = (played + _hall(sung)) / loud
     out[-3 * RATE :] *= np.linspace(1, 0, 3 * RATE)[:, None] ** 2
-    return (out / np.abs(out).max() * 0.44).astype(np.float32)
+    return out.astype(np.float32)
+
+
+def shanty() -> np.ndarray:
+    """A line sung: the synthesiser's words with their vowels drawn out to notes, by the WORLD vocoder (Morise et al.
+    2016); (n,)."""
+    import pyworld
+
+    parts = []
+    for word, steps in SHANTY:
+        spoken = soxr.resample(_spoken(word, "slt"), RATE, 16_000).astype(np.float64)
+        pitch, times = pyworld.harvest(spoken, 16_000)
+        shape, breath = (find(spoken, pitch, times, 16_000) for find in (pyworld.cheaptrick, pyworld.d4c))
+        voiced = np.flatnonzero(pitch > 0)
+        frames = round(len(steps) * BEAT_S / 0.005)
+        vowel = np.linspace(voiced[0], voiced[-1], max(2, frames - voiced[0])).round().astype(int)
+        taken = np.concatenate((np.arange(voiced[0]), vowel, np.arange(voiced[-1], len(pitch))))[:frames]
+        at = np.arange(len(taken)) * 0.005
+        step = np.array(steps)[np.minimum((at / BEAT_S).astype(int), len(steps) - 1)]
+        swing = 0.35 * np.clip((at % BEAT_S - 0.2) / 0.2, 0, 1) * np.sin(2 * np.pi * 5.5 * at)
+        hz = np.where(pitch[taken] > 0, 220.0 * 2 ** ((step + swing) / 12), 0.0)
+        made = pyworld.synthesize(hz, np.ascontiguousarray(shape[taken]), np.ascontiguousarray(breath[taken]), 16_000)
+        parts.append(soxr.resample(made, 16_000, RATE)[: round(len(steps) * BEAT_S * RATE)])
+    sung = np.concatenate(parts)
+    return sung * SHANTY_LOUD / np.sqrt(np.percentile(np.square(sung), 90))
 
 
 def _notes() -> Iterator[tuple[float, int, float, float, float, str]]:
