@@ -1,11 +1,16 @@
-"""Hearing again what an older ear heard: found when a project is opened, done in the background, told once."""
+"""Hearing in the background: what an older ear heard, told once; and what nobody listened to when it was brought in,
+because nothing gave way to it: effects and atmosphere, heard when first needed."""
 
 from __future__ import annotations
 
 import sqlite3
 
+from jaylantern.core.ducking.pecking_order import Role, order_of
+from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.library import ingest
 from jaylantern.library.bringing import taking_in
 from jaylantern.library.library import Library
@@ -19,21 +24,44 @@ KIND = "hear"
 TITLE = "Speech"
 
 
-def to_hear_again(library: Library, project: Project) -> list[Media]:
-    """Media of a project's clips that an older ear heard."""
-    used = {clip.media.id: clip.media for _, clip in project.placed()}
-    return [each for each in used.values() if library.heard_by_an_older_ear(each)]
+UNSPOKEN = (Tag.EFFECTS, Tag.ATMOSPHERE)  # what is said in them matters where something gives way to them
+
+
+def wanted_on(project: Project, lane_id: int | None) -> bool:
+    """Is what is laid on this lane to be listened to at once? On a lane of its own it always is."""
+    lane = next((each for each in project.lanes if each.id == lane_id), None)
+    if lane is None or lane.tag not in UNSPOKEN:
+        return True
+    order = order_of(project)
+    own = perch_of_lane(lane.id)
+    perch = own if own in order.perches else str(lane.tag)
+    return perch in order.keys
+
+
+def to_hear(library: Library, project: Project) -> list[Media]:
+    """Media of a project's clips that an older ear heard, or that nobody listened to though it matters now."""
+    order, found = order_of(project), dict[int, Media]()
+    for lane, clip in project.placed():
+        if clip.media.id in found or lane.kind is not LaneKind.SOUND:
+            continue
+        track = library.track(clip.media)
+        if track is None or not (track.older or track.unheard):
+            continue
+        tag, role = lane.tag_of(clip), order.role(lane, clip)
+        if track.older or tag not in UNSPOKEN or role in (Role.KEY, Role.BOTH):
+            found[clip.media.id] = clip.media
+    return list(found.values())
 
 
 def ask(db: sqlite3.Connection, library: Library, project: Project) -> int | None:
     """Record that a project's media are to be heard again; the job's number, None where nothing is to be done or it is
     asked for already."""
-    older = to_hear_again(library, project)
-    if not older:
+    found = to_hear(library, project)
+    if not found:
         return None
     with atomic(db):
         asked = {number for job in jobs.asked(db, kind=KIND) for number in job.payload["media_ids"]}
-        wanted = [each.id for each in older if each.id not in asked]
+        wanted = [each.id for each in found if each.id not in asked]
         if not wanted:
             return None
         return jobs.create(db, project.id, kind=KIND, title=TITLE, payload={"media_ids": wanted})
@@ -41,15 +69,17 @@ def ask(db: sqlite3.Connection, library: Library, project: Project) -> int | Non
 
 def hear_again(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Progress) -> None:
     """Hear the media of a job, each recorded as it is done; what was set by hand stays as it is."""
-    numbers = job.payload["media_ids"]
+    numbers, again = job.payload["media_ids"], 0
     for i, number in enumerate(numbers):
         found = media.get(db, number)
         with taking_in(found.sha256):
-            if workspace.library.heard_by_an_older_ear(found):
+            track = workspace.library.track(found)
+            if track is not None and (track.older or track.unheard):
+                again += track.older
                 part = within(progress, i / len(numbers), (i + 1) / len(numbers))
                 ingest.hear_again(workspace.folder.media(found.sha256), workspace.library.about(found), part)
                 with atomic(db):
                     edits.news(db, [number])
-    files = "1 file was" if len(numbers) == 1 else f"{len(numbers)} files were"
+    files = "1 file was" if again == 1 else f"{again} files were"
     said = f"{files} heard again by a better ear: some speech begins or ends elsewhere. What you set by hand stays."
-    jobs.finish(db, job.id, state="done", message=said)
+    jobs.finish(db, job.id, state="done", message=said if again else "")

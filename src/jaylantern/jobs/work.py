@@ -107,7 +107,8 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
             jobs.finish(db, job.id, state="done", message=opened.said("Find them under Lay out, Media."))
         source.unlink(missing_ok=True)
         return
-    found = bring_in(workspace.library, db, source, name, report)
+    listen = hearing.wanted_on(projects.load(db, job.project_id), _lane_of(job))
+    found = bring_in(workspace.library, db, source, name, report, listen=listen)
     _wait_turn(db, job, report)
     with atomic(db):
         said = opening.relink(workspace, db, job.project_id, found, job.payload.get("relink", ""), name)
@@ -118,6 +119,12 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
         _have_picture_made(workspace, db, job.project_id, found, name)
         jobs.finish(db, job.id, state="done", message=_word(workspace, found) if said is None else said)
     source.unlink(missing_ok=True)
+
+
+def _lane_of(job: Job) -> int | None:
+    """The lane that a file is laid on; None where it gets one of its own, or is a take."""
+    own = job.payload.get("how", Landing.OWN) == Landing.OWN or job.payload.get("take") is not None
+    return None if own else job.payload.get("lane_id")
 
 
 def _have_picture_made(workspace: Workspace, db: sqlite3.Connection, project_id: int, found: Media, name: str) -> None:

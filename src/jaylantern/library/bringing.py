@@ -36,8 +36,10 @@ def bring_in(
     *,
     sha256: str = "",
     heard: bytes | None = None,
+    listen: bool = True,
 ) -> Media:
-    """The medium of a file's content, taken in and recorded unless it is there already. `source` stays.
+    """The medium of a file's content, taken in and recorded unless it is there already. `source` stays. Without
+    `listen` nobody listens for speech in it yet.
 
     `sha256` is its hash where that was reckoned before, `heard` what was heard in it elsewhere (see intake.py).
     """
@@ -46,7 +48,7 @@ def bring_in(
         known = media.find(db, sha256)
         if known is not None:
             return known
-        about = _take_in(library, source, name, sha256, progress, heard)
+        about = _take_in(library, source, name, sha256, progress, heard, listen)
         return media.insert(
             db,
             sha256=sha256,
@@ -69,7 +71,9 @@ def hash_of(path: Path, progress: Progress) -> str:
     return digest.hexdigest()
 
 
-def _take_in(library: Library, source: Path, name: str, sha256: str, progress: Progress, heard: bytes | None) -> About:
+def _take_in(
+    library: Library, source: Path, name: str, sha256: str, progress: Progress, heard: bytes | None, listen: bool
+) -> About:
     folder = library.folder_of(sha256)
     shutil.rmtree(folder, ignore_errors=True)  # what a kill left behind
     try:
@@ -79,6 +83,7 @@ def _take_in(library: Library, source: Path, name: str, sha256: str, progress: P
             folder=folder,
             progress=within(progress, 0.05, 1.0),
             heard=heard,
+            listen=listen,
         )
         _keep(source, folder / "original")
     except BaseException:

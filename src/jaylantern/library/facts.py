@@ -89,7 +89,8 @@ def read_facts(folder: Path, about: About) -> MediaFacts:
     """Levels, powers and voice of a folder filled before."""
     with np.load(folder / "facts.npz") as saved:
         over_db, singing, music = (saved.get(name) for name in ("over_db", "singing", "music"))
-        frame_n = OLDER_FRAME_N if singing is None else HOP_N  # older data folders: the one network, or the level alone
+        there = len(saved["probability"])  # older data folders: the one network, or the level alone
+        frame_n = OLDER_FRAME_N if singing is None and there else HOP_N
         track = VoiceTrack(
             saved["probability"], saved["level_db"], about.sound_n, over_db, singing, music, frame_n=frame_n
         )

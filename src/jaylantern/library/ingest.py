@@ -40,8 +40,10 @@ HEADER_BYTES = 1000  # of an array in a file
 SILENT_BELOW = 1e-9  # mean square under −90 dBFS throughout: a sound stream that carries nothing
 
 
-def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard: bytes | None = None) -> About:
-    """Fill a media folder from a file and return what it holds.
+def take_in(
+    source: Path, *, name: str, folder: Path, progress: Progress, heard: bytes | None = None, listen: bool = True
+) -> About:
+    """Fill a media folder from a file and return what it holds; without `listen`, what is said in it stays unknown.
 
     `heard` is the facts.npz of another folder: where it is of the same sound, the voice is taken from there and not
     listened for again. Raises MediaError in plain words for a file that can't be used; the caller removes the folder.
@@ -50,7 +52,7 @@ def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard:
     found = probe(source, name=name)
     values: dict[str, object] = {"length_n": 0}
     if found.sound is not None:
-        values |= _take_sound(source, name, folder, found, progress, heard)
+        values |= _take_sound(source, name, folder, found, progress, heard, listen)
     if found.picture is not None:
         values |= _take_picture(source, name, folder, found, progress)
     heard_n = int(values.get("sound_n", 0)) or int(values["length_n"])  # type: ignore[call-overload]
@@ -63,7 +65,7 @@ def take_in(source: Path, *, name: str, folder: Path, progress: Progress, heard:
 
 
 def _take_sound(
-    source: Path, name: str, folder: Path, found: Probe, progress: Progress, heard: bytes | None
+    source: Path, name: str, folder: Path, found: Probe, progress: Progress, heard: bytes | None, listen: bool
 ) -> dict[str, object]:
     with unfinished(folder / "peaks.bin", sync=True) as path, closing(PeaksFile(path)) as peaks:
         store, analysis = whole(
@@ -77,6 +79,8 @@ def _take_sound(
     store = SoundStore(folder / "sound.raw", store.dtype, store.channels, store.length_n)
     progress(SHARE_DECODE, "listening for speech")
     track = None if heard is None else _known_voice(heard, analysis, store.length_n)
+    if track is None and not listen:
+        track = VoiceTrack.not_listened(analysis.level_db, store.length_n)
     if track is None:
         track = listened(store, analysis.level_db, within(progress, SHARE_DECODE, SHARE_HEAR))
     save_voice(folder, track, power=analysis.power)

@@ -10,6 +10,7 @@ import numpy as np
 from jaylantern import pipeline
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.speech import tag_suggestions
+from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
@@ -57,12 +58,9 @@ class Library:
         written = facts.written(folder)  # it may have been heard again, by another process
         return self._known.get(("facts", media.sha256, written), lambda: facts.read_facts(folder, self.about(media)))
 
-    def heard_by_an_older_ear(self, media: Media) -> bool:
-        """Was its speech found in a way that has been bettered since?"""
-        if media.missing or not media.has_sound:
-            return False
-        track = self.facts(media).track
-        return track is not None and track.older
+    def track(self, media: Media) -> VoiceTrack | None:
+        """What speech is found from in a medium; None where it has no sound, or is missing."""
+        return None if media.missing or not media.has_sound else self.facts(media).track
 
     def speech(self, media: Media, sensitivity: float) -> Intervals:
         """The speech of a medium, in media time."""

@@ -52,6 +52,16 @@ class VoiceTrack:
         """Was it heard by the one network alone?"""
         return self.frame_n != HOP_N
 
+    @classmethod
+    def not_listened(cls, level_db: NDArray[np.float32], length_n: int) -> VoiceTrack:
+        """Of a medium whose level is known, but to which nobody listened yet: no speech."""
+        return cls(np.zeros(0, np.float32), level_db, length_n, np.zeros(0, np.float32))
+
+    @property
+    def unheard(self) -> bool:
+        """Has nobody listened to it yet?"""
+        return not len(self.probability) and bool(len(self.level_db))
+
     def standing_out(self) -> NDArray[np.float32]:
         """`over_db`, or what the level alone tells of it."""
         if self.over_db is not None:
