@@ -223,3 +223,20 @@ def test_a_double_click_does_it_once_and_a_held_key_cuts_once(page: Page, score)
     expect(page.locator('.lane[data-lane="Talk"] .clip:not([hidden])')).to_have_count(2)
     assert len(lane_of(score(), "Talk")["clips"]) == 2
     assert len(score()["lanes"]) == 5
+
+
+def test_a_card_is_not_drawn_anew_under_the_pointer(page: Page, ducked_project, score):
+    """What comes in between press and release is shown after it: else the click would be lost."""
+    page.get_by_role("button", name="History").click()
+    card = page.get_by_role("dialog", name="History")
+    beginning = card.get_by_role("button").last
+    beginning.hover()
+    page.mouse.down()
+    page.evaluate("window.jayLantern.pageDoc.do('set_settings', { settings: { amount_db: -21 } })")
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.amount_db === -21")
+    page.wait_for_timeout(500)  # the new history would have come by now
+    assert beginning.is_visible()
+    expect(card).not_to_contain_text("Duck amount -21 dB")
+    page.mouse.up()
+    expect(card).to_contain_text("Duck amount -21 dB")
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.amount_db === -14")

@@ -1,6 +1,7 @@
 // A card that drops down from a button with a panel of the server in it: history, presets, points. It is the browser's own popover:
 // the button opens and closes it, Escape and a press beside it close it, and the focus goes back.
 
+import { whenReleased } from "./press.js";
 import { say } from "./said.js";
 
 export class DropCard {
@@ -66,7 +67,12 @@ export class DropCard {
     else say(`This panel could not be fetched (${answer.status}).`, { trouble: true });
   }
 
+  /** What is in the card now; not under a pointer that is just pressing something in it. @param {string} text */
   fill(text) {
+    whenReleased(this._box, () => this._fill(text));
+  }
+
+  _fill(text) {
     const { scrollTop } = this._box;
     const held = this._box.contains(document.activeElement);
     this._box.innerHTML = text;
