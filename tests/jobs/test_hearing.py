@@ -69,6 +69,9 @@ def test_stopping_keeps_what_was_heard_so_far(workspace, db, project_id, older):
     jobs.ask_stop(db, job_id)
     work.run(workspace, job_id)
     assert jobs.get(db, job_id).state == "stopped"
+    project = projects.load(db, project_id)
+    assert hearing.ask(db, workspace.library, project, opened=False) is None  # not with every change from now on
+    assert hearing.ask(db, workspace.library, project) is not None  # but when it is opened again
     assert workspace.library.track(older).older
 
 

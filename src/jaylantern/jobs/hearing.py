@@ -22,8 +22,6 @@ from jaylantern.workspace.workspace import Workspace
 
 KIND = "hear"
 TITLE = "Speech"
-
-
 UNSPOKEN = (Tag.EFFECTS, Tag.ATMOSPHERE)  # what is said in them matters where something gives way to them
 
 
@@ -53,14 +51,16 @@ def to_hear(library: Library, project: Project) -> list[Media]:
     return list(found.values())
 
 
-def ask(db: sqlite3.Connection, library: Library, project: Project) -> int | None:
-    """Record that a project's media are to be heard again; the job's number, None where nothing is to be done or it is
-    asked for already."""
+def ask(db: sqlite3.Connection, library: Library, project: Project, *, opened: bool = True) -> int | None:
+    """Record that a project's media are to be heard; the job's number, None where nothing is to be done or it is asked
+    for already. What failed or was stopped is tried again when the project is `opened` the next time, not before."""
     found = to_hear(library, project)
     if not found:
         return None
     with atomic(db):
-        asked = {number for job in jobs.asked(db, kind=KIND) for number in job.payload["media_ids"]}
+        asked = {
+            number for job in jobs.asked(db, kind=KIND, ended_badly=not opened) for number in job.payload["media_ids"]
+        }
         wanted = [each.id for each in found if each.id not in asked]
         if not wanted:
             return None

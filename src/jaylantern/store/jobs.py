@@ -75,9 +75,12 @@ def unfinished(connection: sqlite3.Connection) -> list[Job]:
     return [_job(r) for r in connection.execute(f"SELECT {COLUMNS} FROM job WHERE {UNFINISHED} ORDER BY id")]
 
 
-def asked(connection: sqlite3.Connection, *, kind: str) -> list[Job]:
-    """Jobs of a kind that wait or are at work."""
-    return [job for job in unfinished(connection) if job.kind == kind]
+def asked(connection: sqlite3.Connection, *, kind: str, ended_badly: bool = False) -> list[Job]:
+    """Jobs of a kind that wait or are at work; with `ended_badly` those too that failed or were stopped."""
+    if not ended_badly:
+        return [job for job in unfinished(connection) if job.kind == kind]
+    found = connection.execute(f"SELECT {COLUMNS} FROM job WHERE kind = ? AND state != 'done'", (kind,))
+    return [_job(row) for row in found]
 
 
 def begin(connection: sqlite3.Connection, job_id: int) -> None:

@@ -36,7 +36,7 @@ def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     context = panels.context(project_id, step)
     if request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request"):
         return render_template(f"project/_{step}.html", step=step, **context)
-    _have_heard(project_id)
+    _have_heard(project_id, opened=True)
     kept = projects.card(db(), project_id).updated_at
     return render_template("project/page.html", step=step, steps=STEPS, kept=kept, **context)
 
@@ -69,13 +69,13 @@ def do(project_id: int, name: str) -> ResponseReturnValue:
     values = body()
     workspace().do(db(), project_id, name, values)
     if not values.get("gesture"):  # while something is dragged nothing begins to matter that did not before
-        _have_heard(project_id)
+        _have_heard(project_id, opened=False)
     return answered(project_id)
 
 
-def _have_heard(project_id: int) -> None:
+def _have_heard(project_id: int, *, opened: bool) -> None:
     """Have listened to in the background what matters now and nobody has listened to, or not as well as we can."""
-    job_id = hearing.ask(db(), workspace().library, projects.load(db(), project_id))
+    job_id = hearing.ask(db(), workspace().library, projects.load(db(), project_id), opened=opened)
     if job_id is not None:
         queue().wake(job_id)
 
