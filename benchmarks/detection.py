@@ -15,14 +15,13 @@ from functools import cache
 import numpy as np
 import soxr
 
-from jaylantern.core.ducking.passages import bridge
+from benchmarks.marks import Marks, marks
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.analysis import CHUNK_N, Analyser
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
-from jaylantern.core.timeline.settings import Settings
 from jaylantern.pipeline import hear
 
 PROMPTS = (
@@ -38,7 +37,6 @@ PROMPTS = (
 PIECES = ("macroform-the_simplicity", "macroform-cold_day", "macroform-robot_dity", "manolo_camp-morning_coffee",
           "reno_project-system")  # fmt: skip
 JOIN_N = round(0.3 * RATE)
-LATE_N = round(0.1 * RATE)
 
 
 @dataclass(frozen=True)
@@ -47,17 +45,6 @@ class Case:
 
     sound: np.ndarray
     truth: Intervals
-
-
-@dataclass(frozen=True)
-class Marks:
-    """Frame F1; share of onsets found later than 100 ms; share of the time without speech taken for it, but for 100 ms
-    around every word (a collar, as is common practice: where a word ends is a matter of taste); share lost."""
-
-    f1: float
-    late: float
-    false: float
-    missed: float
 
 
 @cache
@@ -217,47 +204,19 @@ def gmm(case: Case) -> Intervals:
         voiced = np.array([detector.is_speech(narrow[at : at + step].tobytes(), 16_000) for at in frames])
         return intervals.union(intervals.runs(voiced) * 3 * step, gap_n=JOIN_N)
 
-    return max((found(mode) for mode in range(4)), key=lambda spans: marks(spans, case).f1)
+    return max((found(mode) for mode in range(4)), key=lambda spans: marked(spans, case).f1)
 
 
 def gate(case: Case) -> Intervals:
     """A level gate at the best of a few thresholds."""
     level = level_db(mean_squares(case.sound[:, None]))
     at = [intervals.union(intervals.runs(level > db) * HOP_N, gap_n=JOIN_N) for db in range(-66, -17, 6)]
-    return max(at, key=lambda spans: marks(spans, case).f1)
+    return max(at, key=lambda spans: marked(spans, case).f1)
 
 
-def marks(found: Intervals, case: Case) -> Marks:
-    """How well found stretches fit the truth."""
-    size = -(-len(case.sound) // HOP_N)
-    known, heard = _mask(case.truth, size), _mask(found, size)
-    both = float((known & heard).sum())
-    f1 = 2 * both / max(1.0, float(known.sum() + heard.sum()))
-    silent = ~_mask(case.truth + np.array([-LATE_N, LATE_N]), size)
-    return Marks(f1, _late(found, case.truth), float((heard & silent).sum() / silent.sum()), 1 - both / known.sum())
-
-
-def _late(found: Intervals, truth: Intervals) -> float:
-    """Share of onsets that are found more than 100 ms late, or not at all."""
-    late = 0
-    for start_n, stop_n in truth.tolist():
-        over = found[(found[:, 0] < stop_n) & (found[:, 1] > start_n)]
-        late += not len(over) or int(over[0, 0]) > start_n + LATE_N
-    return late / max(1, len(truth))
-
-
-def _mask(spans: Intervals, size: int) -> np.ndarray:
-    out = np.zeros(size, bool)
-    for start_n, stop_n in spans.tolist():
-        out[max(0, round(start_n / HOP_N)) : round(stop_n / HOP_N)] = True
-    return out
-
-
-def _flutters(found: Intervals, truth: Intervals) -> int:
-    """Dips that would come up inside a sentence, at the usual settings: passages that begin inside a true stretch."""
-    spans = bridge(found, Settings())
-    inside = [(spans[:, 0] > a + LATE_N) & (spans[:, 0] < b) for a, b in truth.tolist()]
-    return int(np.sum(inside)) if inside else 0
+def marked(found: Intervals, case: Case) -> Marks:
+    """How well found stretches fit the truth of a case."""
+    return marks(found, case.truth, -(-len(case.sound) // HOP_N))
 
 
 def lines() -> Iterator[str]:
@@ -268,12 +227,12 @@ def lines() -> Iterator[str]:
         case = make()
         track = track_of(case.sound)
         found = find_speech(track, sensitivity=50)
-        mine = marks(found, case)
-        others = [marks(each, case).f1 for each in (network(track), gmm(case), gate(case))]
+        mine = marked(found, case)
+        others = [marked(each, case).f1 for each in (network(track), gmm(case), gate(case))]
         scores.append([mine.f1, *others])
         yield (
             f"{name:<20}{mine.f1:>9.3f} {mine.late:>6.1%} {mine.false:>6.1%} {mine.missed:>7.1%} "
-            f"{_flutters(found, case.truth):>8}   {others[0]:>8.3f} {others[1]:>6.3f} {others[2]:>6.3f}"
+            f"{mine.flutters:>8}   {others[0]:>8.3f} {others[1]:>6.3f} {others[2]:>6.3f}"
         )
     mean = np.mean(scores, axis=0)
     yield f"{'mean':<20}{mean[0]:>9.3f} {'':>30}   {mean[1]:>8.3f} {mean[2]:>6.3f} {mean[3]:>6.3f}"

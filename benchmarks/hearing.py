@@ -20,19 +20,18 @@ import numpy as np
 import webrtcvad
 
 from benchmarks.hard_sound import SILENT, SPOKEN, Case, Maker
+from benchmarks.marks import Marks, marks, mask_of
 from benchmarks.voices import HOP_N, RATE, levels
-from jaylantern.core.ducking.passages import bridge
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.signal_level import HOP_N as BLOCK_N
 from jaylantern.core.speech import fusion
 from jaylantern.core.speech.prominence import prominence
 from jaylantern.core.speech.singing import find_singing
 from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
-from jaylantern.core.timeline.settings import Settings
 from jaylantern.detect.ear import NetworkEar
 from jaylantern.pipeline import LARGEST_BOOST_DB, TARGET_DB
 
-JOIN, LATE, COLLAR = 30, 10, 10  # blocks of 10 ms
+JOIN = 30  # blocks of 10 ms
 LEFT_OUT = "babble"  # speech too, so what counts as false is a matter of words: shown, not in the means, lightly fitted
 PARTS = ("choose", "report")
 
@@ -71,19 +70,9 @@ def answers(folder: Path, part: str) -> list[Answers]:
 
 
 def features(said: Answers) -> np.ndarray:
-    """What `fusion` weighs, one column for each weight: its answer where that weight is one and all others none."""
+    """What `fusion` weighs, one column for each weight."""
     answered = np.concatenate((said.voice[:, None], said.events), axis=1).astype(np.float64)
-    odds = np.pad(fusion.odds(answered), ((fusion.REACH, fusion.REACH), (0, 0)), mode="edge")
-    size, columns = len(answered), []
-    for window in fusion.WINDOWS:
-        first = fusion.REACH - window // 2
-        summed = np.concatenate((np.zeros((1, 4)), np.cumsum(odds, axis=0)))[first:]
-        columns.append((summed[window : window + size] - summed[:size]) / window)
-    for answer, window, _ in fusion.LARGEST:
-        first = fusion.REACH - window // 2
-        around = odds[first : first + size + window - 1, answer]
-        columns.append(np.lib.stride_tricks.sliding_window_view(around, window).max(axis=1)[:, None])
-    return np.concatenate(columns, axis=1)
+    return fusion.columns(fusion.odds(answered))
 
 
 def importance(said: Answers, truth: np.ndarray) -> np.ndarray:
@@ -118,58 +107,19 @@ def fitted(folder: Path, ridge: float = 100.0) -> tuple[np.ndarray, float]:
 # — the marks —
 
 
-def runs(mask: np.ndarray) -> np.ndarray:
-    """Runs of a mask as (n, 2)."""
-    return np.flatnonzero(np.diff(np.concatenate(([0], mask.astype(np.int8), [0])))).reshape(-1, 2)
-
-
 def joined(spans: np.ndarray) -> np.ndarray:
     """Stretches with pauses under 0.3 s counted in."""
     return intervals.union(np.asarray(spans, np.int64).reshape(-1, 2), gap_n=JOIN - 1)
 
 
-def mask_of(spans: np.ndarray, size: int) -> np.ndarray:
-    """Stretches as a mask."""
-    out = np.zeros(size, bool)
-    for start, stop in spans.tolist():
-        out[max(0, start) : stop] = True
-    return out
-
-
 def joined_mask(truth: np.ndarray) -> np.ndarray:
     """A truth with pauses under 0.3 s counted in."""
-    return mask_of(joined(runs(truth)), len(truth))
+    return mask_of(joined(intervals.runs(truth)) * BLOCK_N, len(truth))
 
 
-@dataclass(frozen=True)
-class Marks:
-    """Frame F1; share of onsets over 100 ms late or missed; share of the rest (but 100 ms around words) taken for
-    speech; share of speech missed; dips that would come up inside a sentence, a minute."""
-
-    f1: float
-    late: float
-    false: float
-    missed: float
-    flutter: float
-
-
-def marks(found: np.ndarray, truth: np.ndarray) -> Marks:
+def marked(found: np.ndarray, truth: np.ndarray) -> Marks:
     """How well stretches in blocks fit a truth."""
-    known = joined(runs(truth))
-    mask, heard = mask_of(known, len(truth)), mask_of(found, len(truth))
-    both = float((mask & heard).sum())
-    late = inside = 0
-    passages = bridge(found * BLOCK_N, Settings()) // BLOCK_N
-    for start, stop in known.tolist():
-        over = found[(found[:, 0] < stop) & (found[:, 1] > start)]
-        late += not len(over) or int(over[0, 0]) > start + LATE
-        inside += int(((passages[:, 0] > start + LATE) & (passages[:, 0] < stop)).sum())
-    rest = ~mask_of(known + np.array([-COLLAR, COLLAR]), len(truth))
-    return Marks(
-        2 * both / max(1.0, float(mask.sum() + heard.sum())), late / max(1, len(known)),
-        float((heard & rest).sum()) / max(1, int(rest.sum())), 1 - both / max(1, int(mask.sum())),
-        inside / (len(truth) / 6000),
-    )  # fmt: skip
+    return marks(found * BLOCK_N, joined(intervals.runs(truth)) * BLOCK_N, len(truth))
 
 
 # — the ways —
@@ -186,15 +136,13 @@ def ours(said: Answers, sensitivity: float = 50) -> np.ndarray:
 
 def at_half(p: np.ndarray) -> np.ndarray:
     """A network alone: one half or more."""
-    return joined(runs(p >= 0.5))
+    return joined(intervals.runs(p >= 0.5))
 
 
 def mean(said: Answers) -> np.ndarray:
     """The mean of both, from .5 on and down to .3."""
     p = (said.voice + said.events[:, 0]) / 2
-    spans = runs(p >= 0.3)
-    high = np.concatenate(([0], np.cumsum(p >= 0.5)))
-    return joined(spans[high[spans[:, 1]] > high[spans[:, 0]]])
+    return joined(intervals.runs_reaching(p, enter=0.5, stay=0.3))
 
 
 def gmm(said: Answers) -> np.ndarray:
@@ -204,21 +152,21 @@ def gmm(said: Answers) -> np.ndarray:
     def found(mode: int) -> np.ndarray:
         detector, step = webrtcvad.Vad(mode), HOP_N
         heard = [detector.is_speech(sound[at : at + step].tobytes(), RATE) for at in range(0, len(sound) - step, step)]
-        return joined(runs(np.array(heard)))
+        return joined(intervals.runs(np.array(heard)))
 
     return best([found(mode) for mode in range(4)], said)
 
 
 def gate(said: Answers) -> np.ndarray:
     """A level gate at the best of a few thresholds for this condition."""
-    return best([joined(runs(said.level_db > db)) for db in range(-66, -17, 4)], said)
+    return best([joined(intervals.runs(said.level_db > db)) for db in range(-66, -17, 4)], said)
 
 
 def best(ways: list[np.ndarray], said: Answers) -> np.ndarray:
     """The one of most F1; of sound without speech the one that takes least for it is no use, so the middle one."""
     if not said.case.truth.any():
         return ways[len(ways) // 2]
-    return max(ways, key=lambda found: marks(found, said.case.truth).f1)
+    return max(ways, key=lambda found: marked(found, said.case.truth).f1)
 
 
 OTHERS: dict[str, Callable[[Answers], np.ndarray]] = {
@@ -238,18 +186,19 @@ def lines(folder: Path, part: str) -> Iterator[str]:
         truth = said.case.truth
         if not truth.any():
             continue
-        mine = marks(ours(said), truth)
-        others = [marks(way(said), truth).f1 for way in OTHERS.values()]
+        mine = marked(ours(said), truth)
+        row = [mine.f1, mine.late, mine.false, mine.missed, mine.flutters / (len(truth) / 6000)]
+        others = [marked(way(said), truth).f1 for way in OTHERS.values()]
         if LEFT_OUT not in said.name:
-            rows.append([mine.f1, mine.late, mine.false, mine.missed, mine.flutter])
+            rows.append(row)
             of_others.append(others)
-        yield _line(said.name, [mine.f1, mine.late, mine.false, mine.missed, mine.flutter], others)
+        yield _line(said.name, row, others)
     yield _line("mean, without babble", list(np.mean(rows, axis=0)), list(np.mean(of_others, axis=0)))
     for said in answers(folder, part):
         if not said.case.truth.any():
             size = len(said.case.truth)
-            shares = [mask_of(way(said), size).mean() for way in (ours, *OTHERS.values())]
-            sung = mask_of(find_singing(said.events[:, 1], length_n=size * BLOCK_N) // BLOCK_N, size).mean()
+            shares = [mask_of(way(said) * BLOCK_N, size).mean() for way in (ours, *OTHERS.values())]
+            sung = mask_of(find_singing(said.events[:, 1], length_n=size * BLOCK_N), size).mean()
             told = "".join(f"{share:>9.1%}" for share in shares[1:])
             yield f"{said.name:<26}called speech: {shares[0]:.1%}, sung: {sung:.0%}".ljust(66) + told
 

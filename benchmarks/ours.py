@@ -26,8 +26,6 @@ from jaylantern.media.sound_files import FORMS
 from jaylantern.media.wav import Bext
 from jaylantern.workspace.workspace import Workspace
 
-WAV_HEADER_BYTES = 80
-
 
 def analyse(path: Path) -> Analysis:
     """One pass: decode, peaks, levels, loudness, true peak."""
@@ -75,13 +73,7 @@ def curve(count: int, minutes: float, settings: Settings) -> Curve:
 
 def to_raw(path: Path, target: Path) -> SoundStore:
     """A file as a medium of the application: decoded once, raw on disk."""
-    count, dtype, channels = 0, "float32", 2
-    with target.open("wb") as file:
-        for chunk in sound_chunks(path, name=path.name):
-            rows = np.ascontiguousarray(chunk)
-            file.write(rows.data)
-            count, dtype, channels = count + len(rows), rows.dtype.name, rows.shape[1]
-    return SoundStore(target, dtype, channels, count)
+    return SoundStore.written(target, sound_chunks(path, name=path.name))
 
 
 def render(

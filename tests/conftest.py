@@ -41,10 +41,10 @@ def project_id(db) -> int:
 def bring(workspace: Workspace, db, project_id: int):
     """A function that brings a file into the project as the worker would; returns the finished job."""
 
-    def bring(path: Path, *, at_n: int = 0, name: str | None = None) -> jobs.Job:
+    def bring(path: Path, *, at_n: int = 0, name: str | None = None, **how) -> jobs.Job:
         token = jobs.create_upload(db, project_id, name=path.name, size_bytes=path.stat().st_size, at_n=at_n)
         workspace.folder.incoming(token).write_bytes(path.read_bytes())
-        payload = {"token": token, "name": name or path.name, "at_n": at_n}
+        payload = {"token": token, "name": name or path.name, "at_n": at_n, **how}
         job_id = jobs.create(db, project_id, kind="import", title=path.name, payload=payload)
         jobs.drop_upload(db, token)
         work.run(workspace, job_id)

@@ -87,25 +87,25 @@ def lanes(workspace, db, bring, project_id, tmp_path):
     return found
 
 
-def brought_onto(workspace, db, project_id, tmp_path, lane_id: int | None, **more):
-    """A prompt brought in onto a lane as the worker does it; its medium."""
-    path = tmp_path / "Said.wav"
-    soundfile.write(path, sounds.talk({"vm-intro": 0.5}, seconds=6), RATE, subtype="PCM_16")
-    token = jobs.create_upload(db, project_id, name=path.name, size_bytes=path.stat().st_size, at_n=0)
-    workspace.folder.incoming(token).write_bytes(path.read_bytes())
-    how = {"how": "overwrite", "lane_id": lane_id} if lane_id else {}
-    payload = {"token": token, "name": path.name, "at_n": 5 * RATE, **how}
-    job_id = jobs.create(db, project_id, kind="import", title=path.name, payload=payload)
-    work.run(workspace, job_id)
-    assert jobs.get(db, job_id).state == "done", jobs.get(db, job_id).message
-    return next(c.media for _, c in projects.load(db, project_id).placed() if c.name == "Said.wav")
+@pytest.fixture
+def brought_onto(bring, db, project_id, tmp_path):
+    """A function that brings a prompt in onto a lane; answers its medium."""
+
+    def brought(lane_id: int | None):
+        soundfile.write(tmp_path / "Said.wav", sounds.talk({"vm-intro": 0.5}, seconds=6), RATE, subtype="PCM_16")
+        how = {"how": "overwrite", "lane_id": lane_id} if lane_id else {}
+        job = bring(tmp_path / "Said.wav", at_n=5 * RATE, **how)
+        assert job.state == "done", job.message
+        return next(c.media for _, c in projects.load(db, project_id).placed() if c.name == "Said.wav")
+
+    return brought
 
 
 @pytest.mark.parametrize(("on", "listened"), [("dialogue", True), ("effects", False), ("music", True), (None, True)])
 def test_what_lands_where_nothing_gives_way_to_it_is_not_listened_to(
-    workspace, db, project_id, tmp_path, lanes, on, listened
+    workspace, db, project_id, brought_onto, lanes, on, listened
 ):
-    found = brought_onto(workspace, db, project_id, tmp_path, lanes.get(on))
+    found = brought_onto(lanes.get(on))
     assert workspace.library.track(found).unheard != listened
     assert (len(workspace.library.speech(found, 50.0)) > 0) == listened
     assert hearing.ask(db, workspace.library, projects.load(db, project_id)) is None
@@ -119,13 +119,13 @@ def test_what_lands_where_nothing_gives_way_to_it_is_not_listened_to(
     ],
     ids=["it is talk after all", "music gives way to effects"],
 )
-def test_it_is_heard_when_it_first_matters(workspace, db, project_id, tmp_path, lanes, change):
-    found = brought_onto(workspace, db, project_id, tmp_path, lanes["effects"])
+def test_it_is_heard_when_it_first_matters(workspace, db, project_id, brought_onto, lanes, change):
+    found = brought_onto(lanes["effects"])
     name, values = change(lanes)
     workspace.do(db, project_id, name, values)
     job_id = hearing.ask(db, workspace.library, projects.load(db, project_id))
     work.run(workspace, job_id)
     assert jobs.get(db, job_id).message == ""  # nothing was heard differently, so nothing is told
     assert len(workspace.library.speech(found, 50.0)) > 0
-    brought_onto(workspace, db, project_id, tmp_path, lanes["effects"])
+    brought_onto(lanes["effects"])
     assert hearing.ask(db, workspace.library, projects.load(db, project_id)) is None

@@ -18,12 +18,12 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB, Settings
 from jaylantern.core.timeline.tag import Tag
-from jaylantern.errors import MediaError
 from jaylantern.export import sound_output
 from jaylantern.library import ingest
 from jaylantern.media import wav
 from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.pipeline import MediaFacts
+from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 from jaylantern.support.progress import silent
 
 DUCK_KNOBS = ("sensitivity", "amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms")
@@ -56,8 +56,7 @@ def _knob(parser: argparse.ArgumentParser, name: str) -> None:
 
 def _read(path: Path, folder: Path, *, listen: bool) -> ingest.Read:
     """What is in a file, decoded into a folder; only what is asked for is worked out."""
-    if not path.is_file():
-        raise MediaError(f"{path} is not there, or is not a file.")
+    must_be_a_file(path)
     folder.mkdir(exist_ok=True)
     return ingest.read(path, name=path.name, folder=folder, listen=listen)
 
@@ -79,8 +78,7 @@ def _duck(args: argparse.Namespace) -> None:
     settings = Settings().changed({name: getattr(args, name) for name in DUCK_KNOBS})
     outputs = [p for p in (args.out_mix, args.out_music, args.keyframes) if p is not None]
     for path in outputs:
-        if not path.parent.is_dir():
-            raise MediaError(f"The folder {path.parent} is not there; make it first.")
+        must_have_a_folder(path)
     with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
         _duck_in(Path(folder), args, settings)
 

@@ -7,8 +7,8 @@ from functools import partial
 from pathlib import Path
 
 from jaylantern.cli.progress import TerminalProgress
-from jaylantern.errors import MediaError
 from jaylantern.projectfile import backup
+from jaylantern.support.paths import must_have_a_folder
 from jaylantern.workspace.folder import default_folder
 
 
@@ -22,8 +22,7 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
 
 def _backup(args: argparse.Namespace) -> None:
     data = args.data or default_folder()
-    if not args.file.parent.is_dir():
-        raise MediaError(f"The folder {args.file.parent} is not there; make it first.")
+    must_have_a_folder(args.file)
     with TerminalProgress([args.file.name]) as shown:
         count = backup.backup(data, args.file, progress=partial(shown, 0))
     print(f"{args.file}: {count} files, {args.file.stat().st_size / 1e6:.0f} MB")

@@ -9,8 +9,9 @@ import sys
 from dataclasses import asdict
 from pathlib import Path
 
-from jaylantern.errors import JayError, MediaError
+from jaylantern.errors import JayError
 from jaylantern.library import ingest
+from jaylantern.support.paths import must_be_a_file
 
 LOUDNESS_UNITS = {
     "integrated_lufs": "LUFS", "loudness_range_lu": "LU", "max_momentary_lufs": "LUFS M",
@@ -30,8 +31,7 @@ def _loudness(args: argparse.Namespace) -> int:
     found, failed = {}, 0
     for path in args.files:
         try:
-            if not path.is_file():
-                raise MediaError(f"{path} is not there, or is not a file.")
+            must_be_a_file(path)
             found[str(path)] = ingest.loudness_of(path)
         except (JayError, OSError) as error:
             failed = 2

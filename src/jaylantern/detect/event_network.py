@@ -13,10 +13,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from jaylantern.detect.protocol import BLOCK_N as HOP_N
+from jaylantern.detect.protocol import RATE, Floats
 from jaylantern.detect.weights.read import weights
 
-RATE = 16_000
-HOP_N, FRAME_N, POINTS = 160, 400, 512
+FRAME_N, POINTS = 400, 512
 PAST, FUTURE = 19, 20  # frames that a layer looks at beside its own
 LAYERS, CHANNELS, BANDS = 8, 128, 80
 LOW_HZ, HIGH_HZ = 20.0, 8000.0
@@ -30,8 +31,6 @@ SPEECH, SINGING, MUSIC = range(3)
 # by how much more power each bin of a spectrum has than the sound's own
 _TURN = 2 * np.pi * np.arange(POINTS // 2 + 1) / POINTS
 EMPHASIS = np.square(np.abs(1 - float(PRE_EMPHASIS) * np.exp(-1j * _TURN))) * float(FULL_SCALE) ** 2
-
-Floats = NDArray[np.float32]
 
 
 def bin_hz() -> NDArray[np.float64]:

@@ -10,19 +10,16 @@ Source of form and weights: `weights/README.md`.
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from jaylantern.detect.protocol import Floats
 from jaylantern.detect.weights.read import weights
 
-RATE = 16_000
 FRAME_N = 512
 BEFORE_N = 64  # samples of the frame before that each frame begins with
 WINDOW_N, HOP_N, PLACES = 256, 128, 4  # of the spectra of a frame
 TILE = 128  # frames reckoned at once, always the same ones: results don't depend on how the sound came in
 HIDDEN = 128
 STRIDES = (1, 2, 2)  # of the convolutions; of the fourth only the middle is used, as one place is left to stand on
-
-Floats = NDArray[np.float32]
 
 
 class VoiceNetwork:

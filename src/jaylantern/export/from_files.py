@@ -24,6 +24,7 @@ from jaylantern.projectfile import opening
 from jaylantern.store import projects
 from jaylantern.support.atomic_file import whole
 from jaylantern.support.malloc import keep_freed_memory
+from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 from jaylantern.support.progress import Progress, within
 from jaylantern.workspace.workspace import Workspace
 
@@ -69,12 +70,11 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
     Raises MediaError, Refused, InvalidValue; nothing is left behind then.
     """
     begun = time.monotonic()
-    if not path.is_file():
-        raise MediaError(f"{path} is not there, or is not a file.")
+    must_be_a_file(path)
     if not opening.is_project(path.name):
         raise MediaError(f"{path.name} is no project: it must be one of {', '.join(opening.ENDINGS)}.")
-    if not out.is_dir() and not out.parent.is_dir():
-        raise MediaError(f"The folder {out.parent} is not there; make it first.")
+    if not out.is_dir():
+        must_have_a_folder(out)
     request = making.asked(order.request)
     with _workspace(order.data) as workspace, closing(workspace.folder.connect()) as db:
         number = projects.create(db, path.stem)

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator, Mapping
 from typing import Any, TypeVar
 
 from jaylantern.core.timeline.described import read, read_fields
-from jaylantern.core.timeline.kinds import MOST_LISTED, Flag, Kind, Line, refused
+from jaylantern.core.timeline.kinds import MOST_LISTED, Kind, Line, refused
 from jaylantern.errors import InvalidValue, MediaError
 
 Noun = TypeVar("Noun")
@@ -50,10 +50,6 @@ class Plain:
         if name not in self.values and otherwise is not MISSING:
             return otherwise
         return kind.checked(self._of(name, otherwise), self._at(name))
-
-    def flag(self, name: str) -> bool:
-        """True or false; false where it is not there."""
-        return bool(self.value(name, Flag(), False))
 
     def line(self, name: str, otherwise: object = MISSING, *, most: int = 200) -> str:
         """A line of text, cut to so many characters."""

@@ -5,10 +5,9 @@ from __future__ import annotations
 
 import sqlite3
 
-from jaylantern.core.ducking.pecking_order import Role, order_of
+from jaylantern.core.ducking.pecking_order import order_of
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
-from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.library import ingest
@@ -25,28 +24,26 @@ TITLE = "Speech"
 UNSPOKEN = (Tag.EFFECTS, Tag.ATMOSPHERE)  # what is said in them matters where something gives way to them
 
 
+def _matters(project: Project, tag: Tag, perch: str | None) -> bool:
+    """Does it matter what is said in sound of this tag on this perch?"""
+    return tag not in UNSPOKEN or perch in order_of(project).keys
+
+
 def wanted_on(project: Project, lane_id: int | None) -> bool:
     """Is what is laid on this lane to be listened to at once? On a lane of its own it always is."""
     lane = next((each for each in project.lanes if each.id == lane_id), None)
-    if lane is None or lane.tag not in UNSPOKEN:
-        return True
-    order = order_of(project)
-    own = perch_of_lane(lane.id)
-    perch = own if own in order.perches else str(lane.tag)
-    return perch in order.keys
+    return lane is None or _matters(project, lane.tag, order_of(project).perch_for(lane, lane.tag))
 
 
 def to_hear(library: Library, project: Project) -> list[Media]:
     """Media of a project's clips that an older ear heard, or that nobody listened to though it matters now."""
-    order, found = order_of(project), dict[int, Media]()
+    found: dict[int, Media] = {}
     for lane, clip in project.placed():
-        if clip.media.id in found or lane.kind is not LaneKind.SOUND:
+        track = library.track(clip.media) if lane.kind is LaneKind.SOUND else None
+        if track is None:
             continue
-        track = library.track(clip.media)
-        if track is None or not (track.older or track.unheard):
-            continue
-        tag, role = lane.tag_of(clip), order.role(lane, clip)
-        if track.older or tag not in UNSPOKEN or role in (Role.KEY, Role.BOTH):
+        perch = order_of(project).perch(lane, clip)
+        if track.older or (track.unheard and _matters(project, lane.tag_of(clip), perch)):
             found[clip.media.id] = clip.media
     return list(found.values())
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
@@ -112,22 +112,21 @@ def read(source: Path, *, name: str, folder: Path, listen: bool) -> Read:
 
     Raises MediaError in plain words for a file that can't be read or has no sound.
     """
-    path, squares = folder / "sound.raw", [np.zeros(0, np.float32)]
-    dtype, channels, length_n = "float32", 1, 0
-    with path.open("wb") as file:
+    squares = [np.zeros(0, np.float32)]
+
+    def measured() -> Generator[np.ndarray, None, None]:
         for chunk in sound_chunks(source, name=name):
-            rows = np.ascontiguousarray(chunk)
-            file.write(rows.data)
-            squares.append(mean_squares(as_float(rows)).astype(np.float32))
-            dtype, channels, length_n = rows.dtype.name, rows.shape[1], length_n + len(rows)
+            squares.append(mean_squares(as_float(chunk)).astype(np.float32))
+            yield chunk
+
+    store = SoundStore.written(folder / "sound.raw", measured())
     mean_square = np.concatenate(squares)
-    if not length_n:
+    if not store.length_n:
         raise MediaError(f"{name} has no sound.")
     if not mean_square.max() > SILENT_BELOW:
-        return Read(length_n, None, None)
-    store = SoundStore(path, dtype, channels, length_n)
+        return Read(store.length_n, None, None)
     levels = level_db(mean_square).astype(np.float32)
-    return Read(length_n, store, listened(store, levels, silent) if listen else None)
+    return Read(store.length_n, store, listened(store, levels, silent) if listen else None)
 
 
 def hear_again(folder: Path, about: About, progress: Progress) -> None:
@@ -185,18 +184,21 @@ def _decode(
     source: Path, name: str, target: Path, found: Probe, peaks: PeaksFile, progress: Progress
 ) -> tuple[SoundStore, Analysis]:
     """Decode once: samples and peaks to disk, the rest through the analyser."""
-    analyser, dtype, channels, done_n = None, "float32", 0, 0
-    with target.open("wb") as file:
+    analyser: Analyser | None = None
+
+    def analysed() -> Generator[np.ndarray, None, None]:
+        nonlocal analyser
+        done_n = 0
         for chunk in sound_chunks(source, name=name):
-            if analyser is None:
-                channels, dtype = chunk.shape[1], chunk.dtype.name
-                analyser = Analyser(channels)
             rows = np.ascontiguousarray(chunk)
-            file.write(rows.data)
+            analyser = analyser or Analyser(rows.shape[1])
             peaks.add(analyser.add(rows))
+            yield rows
             done_n += len(rows)
             progress(min(1.0, done_n / max(found.duration_n, 1)) * SHARE_DECODE, "reading the sound")
-    return SoundStore(target, dtype, channels, done_n), (analyser or Analyser(1)).finish()
+
+    store = SoundStore.written(target, analysed())
+    return store, (analyser or Analyser(1)).finish()
 
 
 def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress: Progress) -> dict[str, object]:

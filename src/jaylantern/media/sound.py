@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Generator, Iterator, Mapping
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -31,6 +32,19 @@ class SoundStore:
     dtype: str
     channels: int
     length_n: int
+
+    @classmethod
+    def written(cls, path: Path, chunks: Generator[np.ndarray, None, None]) -> SoundStore:
+        """A store of chunks (n, channels) of one type, written to a file one after another.
+
+        The generator is closed whatever happens: a file it reads from must not stay open when the disk is full.
+        """
+        length_n, dtype, channels = 0, "float32", 0
+        with closing(chunks), path.open("wb") as file:
+            for chunk in chunks:
+                file.write(np.ascontiguousarray(chunk).data)
+                length_n, dtype, channels = length_n + len(chunk), chunk.dtype.name, chunk.shape[1]
+        return cls(path, dtype, channels, length_n)
 
     def read(self, start_n: int, stop_n: int) -> np.ndarray:
         """float32 samples [start_n, stop_n), shape (n, channels); silence past the end of the sound."""

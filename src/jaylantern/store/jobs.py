@@ -77,9 +77,8 @@ def unfinished(connection: sqlite3.Connection) -> list[Job]:
 
 def asked(connection: sqlite3.Connection, *, kind: str, ended_badly: bool = False) -> list[Job]:
     """Jobs of a kind that wait or are at work; with `ended_badly` those too that failed or were stopped."""
-    if not ended_badly:
-        return [job for job in unfinished(connection) if job.kind == kind]
-    found = connection.execute(f"SELECT {COLUMNS} FROM job WHERE kind = ? AND state != 'done'", (kind,))
+    which = "state != 'done'" if ended_badly else UNFINISHED
+    found = connection.execute(f"SELECT {COLUMNS} FROM job WHERE kind = ? AND {which}", (kind,))
     return [_job(row) for row in found]
 
 

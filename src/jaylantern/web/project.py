@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound
 from jaylantern.jobs import hearing
 from jaylantern.store import edits, projects
@@ -36,7 +37,7 @@ def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     context = panels.context(project_id, step)
     if request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request"):
         return render_template(f"project/_{step}.html", step=step, **context)
-    _have_heard(project_id, opened=True)
+    _have_heard(projects.load(db(), project_id), opened=True)
     kept = projects.card(db(), project_id).updated_at
     return render_template("project/page.html", step=step, steps=STEPS, kept=kept, **context)
 
@@ -67,15 +68,15 @@ def read_curves(project_id: int) -> ResponseReturnValue:
 def do(project_id: int, name: str) -> ResponseReturnValue:
     """Carry out a command; the answer is the new document."""
     values = body()
-    workspace().do(db(), project_id, name, values)
+    done = workspace().do(db(), project_id, name, values)
     if not values.get("gesture"):  # while something is dragged nothing begins to matter that did not before
-        _have_heard(project_id, opened=False)
+        _have_heard(done.after, opened=False)
     return answered(project_id)
 
 
-def _have_heard(project_id: int, *, opened: bool) -> None:
+def _have_heard(project: Project, *, opened: bool) -> None:
     """Have listened to in the background what matters now and nobody has listened to, or not as well as we can."""
-    job_id = hearing.ask(db(), workspace().library, projects.load(db(), project_id), opened=opened)
+    job_id = hearing.ask(db(), workspace().library, project, opened=opened)
     if job_id is not None:
         queue().wake(job_id)
 

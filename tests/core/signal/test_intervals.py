@@ -1,6 +1,7 @@
 """Interval arithmetic, compared with sets of samples."""
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -32,3 +33,19 @@ def test_clipping_keeps_what_lies_inside():
     spans = np.array([(0, 10), (20, 30), (40, 50)])
     assert intervals.clipped(spans, start_n=5, stop_n=42).tolist() == [[5, 10], [20, 30], [40, 42]]
     assert intervals.total_n(intervals.none()) == 0
+
+
+@pytest.mark.parametrize(
+    ("values", "expected"),
+    [
+        ([], []),
+        ([0.2, 0.5, 0.6, 0.5, 0.2], [[1, 4]]),
+        ([0.5, 0.59, 0.5], []),  # stays, and never enters
+        ([0.6], [[0, 1]]),
+        ([0.3, 0.29, 0.3, 0.6], [[2, 4]]),  # at the bound it stays, at the other it enters
+        ([0.6, 0.3, 0.1, 0.3, 0.1, 0.7], [[0, 2], [5, 6]]),
+    ],
+)
+def test_runs_that_stay_above_one_bound_and_reach_another(values, expected):
+    found = intervals.runs_reaching(np.array(values, float), enter=0.6, stay=0.3)
+    assert found.tolist() == expected

@@ -46,10 +46,14 @@ class Order:
 
     def perch(self, lane: Lane, clip: Clip) -> str | None:
         """The perch a clip sits on; None outside the order."""
-        if lane.kind is not LaneKind.SOUND or lane.outside(clip):
+        return None if lane.outside(clip) else self.perch_for(lane, lane.tag_of(clip))
+
+    def perch_for(self, lane: Lane, tag: Tag) -> str | None:
+        """The perch that sound of a tag sits on when it lies on a lane; None where there is none for it."""
+        if lane.kind is not LaneKind.SOUND:
             return None
         own = perch_of_lane(lane.id)
-        perch = own if own in self.perches else str(lane.tag_of(clip))
+        perch = own if own in self.perches else str(tag)
         return perch if perch in self.perches else None
 
     def role(self, lane: Lane, clip: Clip) -> Role:

@@ -24,6 +24,13 @@ def runs(mask: NDArray[np.bool_]) -> Intervals:
     return edges.reshape(-1, 2).astype(np.int64)
 
 
+def runs_reaching(values: NDArray[np.floating], *, enter: float, stay: float) -> Intervals:
+    """Index intervals of the stretches of values (n,) at or above `stay` that reach `enter` somewhere."""
+    spans = runs(values >= stay)
+    high = np.concatenate(([0], np.cumsum(values >= enter)))
+    return spans[high[spans[:, 1]] > high[spans[:, 0]]]
+
+
 def union(spans: Intervals, *, gap_n: int = 0) -> Intervals:
     """Sorted, disjoint cover of any spans; those no further apart than `gap_n` samples become one."""
     spans = np.asarray(spans, dtype=np.int64).reshape(-1, 2)

@@ -53,19 +53,20 @@ def speech_probability(voice: Floats, events: Floats) -> Floats:
 
 
 def _weighed(said: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The sum for (blocks, 4) log odds; what lies beyond either end is as the last there."""
-    padded = np.pad(said, ((REACH, REACH), (0, 0)), mode="edge")
-    x = np.full(len(said), BIAS)
-    for window, weight in zip(WINDOWS, WEIGHT, strict=True):
-        summed = np.concatenate(([0.0], np.cumsum(padded @ np.array(weight))))
-        side = window // 2
-        first = REACH - side
-        x += (summed[first + window : first + window + len(said)] - summed[first : first + len(said)]) / window
-    for answer, window, share in LARGEST:
-        side = window // 2
-        around = padded[REACH - side : len(padded) - REACH + side, answer]
-        x += share * _largest(around, window)
-    return 1.0 / (1.0 + np.exp(-x))
+    """The answer for (blocks, 4) log odds."""
+    weights = np.array([*(each for row in WEIGHT for each in row), *(share for _, _, share in LARGEST)])
+    return 1.0 / (1.0 + np.exp(-(columns(said) @ weights + BIAS)))
+
+
+def columns(said: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What is weighed, a column for each weight of WEIGHT and LARGEST, for (blocks, 4) log odds; what lies beyond
+    either end is as the last there."""
+    padded, size = np.pad(said, ((REACH, REACH), (0, 0)), mode="edge"), len(said)
+    summed = np.concatenate((np.zeros((1, 4)), np.cumsum(padded, axis=0)))
+    first = {window: REACH - window // 2 for window in WINDOWS}
+    means = [(summed[first[w] + w :][:size] - summed[first[w] :][:size]) / w for w in WINDOWS]
+    peaks = [_largest(padded[first[w] :, answer][: size + w - 1], w)[:, None] for answer, w, _ in LARGEST]
+    return np.concatenate((*means, *peaks), axis=1)
 
 
 def _largest(values: NDArray[np.float64], window: int) -> NDArray[np.float64]:

@@ -30,8 +30,7 @@ def find_singing(probability: NDArray[np.floating], *, length_n: int) -> Interva
     padded[0] = 0.0
     summed = np.cumsum(padded)
     smooth = (summed[SMOOTH:] - summed[:-SMOOTH]) / SMOOTH
-    spans = intervals.runs(smooth >= STAY)
-    high = np.concatenate(([0], np.cumsum(smooth >= ENTER)))
-    spans = intervals.union(spans[high[spans[:, 1]] > high[spans[:, 0]]] * HOP_N, gap_n=ms_to_n(JOIN_MS) - 1)
+    spans = intervals.runs_reaching(smooth, enter=ENTER, stay=STAY) * HOP_N
+    spans = intervals.union(spans, gap_n=ms_to_n(JOIN_MS) - 1)
     spans = intervals.clipped(spans, start_n=0, stop_n=length_n)
     return spans[spans[:, 1] - spans[:, 0] >= ms_to_n(SHORTEST_MS)]

@@ -131,9 +131,8 @@ def _at_step(track: VoiceTrack, edges: _Edges, step: int) -> Intervals:
     """Stretches that hold for a step of sensitivity or for a lower one."""
     if step not in edges.found:
         enter, stay = thresholds(step, older=track.older)
-        spans = intervals.runs(track.probability >= stay)
-        high = np.concatenate(([0], np.cumsum(track.probability >= enter)))
-        spans = edges.snapped(spans[high[spans[:, 1]] > high[spans[:, 0]]] * track.frame_n)
+        spans = intervals.runs_reaching(track.probability, enter=enter, stay=stay)
+        spans = edges.snapped(spans * track.frame_n)
         below = _at_step(track, edges, step - STEP) if step > 0 else intervals.none()
         edges.found[step] = intervals.union(np.concatenate((spans, below)))
     return edges.found[step]
