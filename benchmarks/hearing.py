@@ -57,7 +57,7 @@ def answers(folder: Path, part: str) -> list[Answers]:
         case = make(maker)
         level = levels(case.sound)
         gain = 10 ** (min(TARGET_DB - float(np.percentile(level, 90)), LARGEST_BOOST_DB) / 20)
-        ear = NetworkEar()
+        ear = NetworkEar(len(level))
         for at in range(0, len(case.sound), 5 * RATE):
             ear.add((case.sound[at : at + 5 * RATE] * gain).astype(np.float32))
         voice, events, band_db = ear.answers()

@@ -132,27 +132,19 @@ class DuckingResult:
         return 0.0 if key is None else float(self.plan.curves.gain_at(key, middle)[0])
 
 
-def hear(chunks: Iterator[np.ndarray], levels: np.ndarray, *, length_n: int, ear: Ear | None = None) -> VoiceTrack:
+def hear(
+    chunks: Iterator[np.ndarray], levels: np.ndarray, *, length_n: int, make_ear: Callable[[int], Ear] = NetworkEar
+) -> VoiceTrack:
     """Voice track of a medium from its sound in float32 chunks (n, channels) at 48 kHz and its level each 10 ms,
     (blocks,) dBFS."""
     loud = float(np.percentile(levels, 90)) if len(levels) else TARGET_DB
     gain = np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
-    ear = ear or NetworkEar()
+    ear = make_ear(len(levels))
     for part in _narrow(chunks, gain):
         ear.add(part)
     heard = ear.finish()
-    speech, singing, music, band_db = (
-        _as_long(each, len(levels)) for each in (heard.speech, heard.singing, heard.music, heard.band_db)
-    )
-    over = prominence(band_db, speech, frame_blocks=1.0)
-    return VoiceTrack(speech, levels.astype(np.float32), length_n, over, singing, music)
-
-
-def _as_long(rows: np.ndarray, blocks: int) -> np.ndarray:
-    """Rows for just so many blocks: resampling may give one more or one less."""
-    kept = rows[:blocks]
-    short = blocks - len(kept)
-    return np.pad(kept, ((0, short), *((0, 0),) * (rows.ndim - 1)), mode="edge" if len(kept) else "constant")
+    over = prominence(heard.band_db, heard.speech, frame_blocks=1.0)
+    return VoiceTrack(heard.speech, levels.astype(np.float32, copy=False), length_n, over, heard.singing, heard.music)
 
 
 def _narrow(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarray]:

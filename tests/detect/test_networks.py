@@ -16,6 +16,7 @@ import soxr
 import jaylantern.detect.weights
 from jaylantern.detect.ear import NetworkEar
 from jaylantern.detect.event_network import HOP_N, EventNetwork, Spectra
+from jaylantern.detect.protocol import Answers
 from jaylantern.detect.voice_network import FRAME_N, VoiceNetwork
 from tests import sounds
 
@@ -87,7 +88,7 @@ def test_the_ear_answers_for_each_ten_milliseconds_however_the_sound_comes():
     sound = mixed()[: 9 * RATE + 77]
     answers = []
     for piece_n in (len(sound), 3777):
-        ear = NetworkEar()
+        ear = NetworkEar(-(-len(sound) // HOP_N))
         for at in range(0, len(sound), piece_n):
             ear.add(sound[at : at + piece_n])
         answers.append(ear.finish())
@@ -96,12 +97,20 @@ def test_the_ear_answers_for_each_ten_milliseconds_however_the_sound_comes():
         assert np.array_equal(one, other)
 
 
+@pytest.mark.parametrize(("blocks", "answered"), [(0, []), (2, [1, 2]), (3, [1, 2, 3]), (5, [1, 2, 3, 3, 3])], ids=str)
+def test_as_many_answers_as_were_asked_for(blocks, answered):
+    rows = Answers(np.zeros(blocks, np.float32))
+    for found in ([1], [2, 3], []):
+        rows.take(np.array(found, np.float32))
+    assert rows.whole().tolist() == answered
+
+
 def test_what_speaks_what_plays_and_what_is_silent():
     """Common practice: a prompt is speech, music on hold is music and not sung, silence is nothing."""
     silence = np.zeros(4 * RATE, np.float32)
     talk = soxr.resample(sounds.prompt("demo-congrats")[: 8 * 48_000], 48_000, RATE).astype(np.float32)
     bed = soxr.resample(sounds.music()[: 8 * 48_000], 48_000, RATE).astype(np.float32)
-    ear = NetworkEar()
+    ear = NetworkEar(2800)
     for part in (silence, talk, silence, bed, silence):
         ear.add(part)
     heard = ear.finish()

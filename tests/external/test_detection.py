@@ -22,6 +22,7 @@ from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech.voice_track import find_speech
 from jaylantern.core.timeline.settings import Settings
+from jaylantern.detect.ear import NetworkEar
 from jaylantern.detect.gate import GateEar
 from jaylantern.pipeline import hear
 from tests import sounds
@@ -89,12 +90,12 @@ def mask(spans: np.ndarray, size: int) -> np.ndarray:
     return out
 
 
-def track_of(sound: np.ndarray, ear=None):
+def track_of(sound: np.ndarray, make_ear=NetworkEar):
     analyser = Analyser(1)
     chunks = [sound[at : at + CHUNK_N, None] for at in range(0, len(sound), CHUNK_N)]
     for chunk in chunks:
         analyser.add(np.ascontiguousarray(chunk))
-    return hear(iter(chunks), analyser.finish().level_db, length_n=len(sound), ear=ear)
+    return hear(iter(chunks), analyser.finish().level_db, length_n=len(sound), make_ear=make_ear)
 
 
 def ours(sound: np.ndarray) -> np.ndarray:
@@ -158,7 +159,7 @@ def test_pauses_within_a_prompt_do_not_flutter():
 
 
 def test_a_level_gate_can_take_the_networks_place():
-    track = track_of(clean(), GateEar())
+    track = track_of(clean(), GateEar)
     assert f1(find_speech(track, sensitivity=50)) > 0.8
 
 

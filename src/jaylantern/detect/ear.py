@@ -13,7 +13,7 @@ import numpy as np
 
 from jaylantern.core.speech import fusion, prominence
 from jaylantern.detect.event_network import EMPHASIS, FRAME_N, MUSIC, SINGING, EventNetwork, Spectra, bin_hz
-from jaylantern.detect.protocol import BLOCK_N, Floats, Heard
+from jaylantern.detect.protocol import BLOCK_N, Answers, Floats, Heard
 from jaylantern.detect.voice_network import FRAME_N as VOICE_FRAME_N
 from jaylantern.detect.voice_network import VoiceNetwork
 
@@ -22,14 +22,15 @@ MOST_WAITING = 2  # parts of the stream on their way to a network
 
 
 class NetworkEar:
-    """An Ear of two networks."""
+    """An Ear of two networks, for a stream of so many blocks."""
 
-    def __init__(self) -> None:
+    def __init__(self, blocks: int) -> None:
+        self._blocks = blocks
         self._voice, self._spectra, self._events = VoiceNetwork(), Spectra(), EventNetwork()
         self._bands = prominence.band_weights(bin_hz(), EMPHASIS)
-        self._voiced: list[Floats] = []
-        self._told: list[Floats] = []
-        self._levels: list[prominence.Levels] = []
+        self._voiced = Answers(np.zeros(-(-blocks * BLOCK_N // VOICE_FRAME_N), np.float32))
+        self._told = Answers(np.zeros((blocks, 3), np.float32))
+        self._levels = Answers(np.zeros((blocks, self._bands.shape[1]), np.float16))
         self._count_n = 0
         self._voice_core, self._event_core = ThreadPoolExecutor(1, "voice"), ThreadPoolExecutor(1, "events")
         self._waiting: list[tuple[Future[None], Future[None]]] = []
@@ -55,25 +56,25 @@ class NetworkEar:
             self._wait()
         self._voice_core.shutdown()
         self._event_core.shutdown()
-        blocks = -(-self._count_n // BLOCK_N)
-        self._voiced.append(self._voice.finish())
-        self._tell(np.zeros(blocks * BLOCK_N + FRAME_N - BLOCK_N - BEFORE_N - self._count_n, np.float32))
+        self._voiced.take(self._voice.finish())
+        rest_n = -(-self._count_n // BLOCK_N) * BLOCK_N - self._count_n
+        self._tell(np.zeros(rest_n + FRAME_N - BLOCK_N - BEFORE_N, np.float32))
         self._take(self._spectra.finish())
-        self._told.append(self._events.finish())
-        voice = fusion.per_block(np.concatenate(self._voiced), blocks, frame_blocks=VOICE_FRAME_N / BLOCK_N)
-        return voice, np.concatenate(self._told)[:blocks], np.concatenate(self._levels)[:blocks]
+        self._told.take(self._events.finish())
+        voice = fusion.per_block(self._voiced.whole(), self._blocks, frame_blocks=VOICE_FRAME_N / BLOCK_N)
+        return voice, self._told.whole(), self._levels.whole()
 
     def _wait(self) -> None:
         for each in self._waiting.pop(0):
             each.result()
 
     def _hear_voice(self, samples: Floats) -> None:
-        self._voiced.append(self._voice.add(samples))
+        self._voiced.take(self._voice.add(samples))
 
     def _tell(self, samples: Floats) -> None:
         for power in self._spectra.add(samples):
             self._take(power)
 
     def _take(self, power: Floats) -> None:
-        self._levels.append(prominence.levels_of(power @ self._bands))
-        self._told.append(self._events.add(power))
+        self._levels.take(prominence.levels_of(power @ self._bands))
+        self._told.take(self._events.add(power))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Generic, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,7 @@ RATE = 16_000  # of the mono sound that an ear hears
 BLOCK_N = 160  # samples of it in 10 ms
 
 Floats = NDArray[np.float32]
+Rows = TypeVar("Rows", NDArray[np.float16], NDArray[np.float32])
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,7 +27,8 @@ class Heard:
 
 
 class Ear(Protocol):
-    """Hears one stream of 16 kHz mono sound."""
+    """Hears one stream of 16 kHz mono sound, and answers for as many blocks as it was made for: a block that the stream
+    lacks is as the last it has, those beyond are not answered for."""
 
     def add(self, samples: Floats) -> None:
         """Hear the next samples, (n,), any n."""
@@ -35,3 +37,23 @@ class Ear(Protocol):
     def finish(self) -> Heard:
         """What was heard; the stream is over."""
         ...
+
+
+class Answers(Generic[Rows]):
+    """Rows, (blocks,) or (blocks, n), filled one after another; room for all is taken once."""
+
+    def __init__(self, rows: Rows) -> None:
+        self._rows: Rows = rows
+        self._filled = 0
+
+    def take(self, found: Rows) -> None:
+        """The next rows; those there is no room for are let go."""
+        fitting = found[: len(self._rows) - self._filled]
+        self._rows[self._filled : self._filled + len(fitting)] = fitting
+        self._filled += len(fitting)
+
+    def whole(self) -> Rows:
+        """All rows; those not filled are as the last that was."""
+        if self._filled:
+            self._rows[self._filled :] = self._rows[self._filled - 1]
+        return self._rows

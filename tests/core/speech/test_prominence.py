@@ -15,7 +15,7 @@ def powers(sound: np.ndarray, *, chunk_n: int = 4096) -> np.ndarray:
 
 
 def levels(sound: np.ndarray, *, chunk_n: int = 4096) -> np.ndarray:
-    ear = NetworkEar()
+    ear = NetworkEar(-(-len(sound) // 160))
     for at in range(0, len(sound), chunk_n):
         ear.add(sound[at : at + chunk_n].astype(np.float32))
     return ear.finish().band_db

@@ -37,7 +37,11 @@ def per_block(voice: Floats, blocks: int, *, frame_blocks: float) -> Floats:
     if not len(voice):
         return np.zeros(blocks, np.float32)
     middles = (np.arange(len(voice)) + 0.5) * frame_blocks
-    return np.interp(np.arange(blocks) + 0.5, middles, voice).astype(np.float32)
+    out = np.empty(blocks, np.float32)
+    for at in range(0, blocks, PART):
+        here = out[at : at + PART]
+        here[:] = np.interp(np.arange(at, at + len(here)) + 0.5, middles, voice)
+    return out
 
 
 def speech_probability(voice: Floats, events: Floats) -> Floats:
