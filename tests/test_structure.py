@@ -14,20 +14,21 @@ ROOT = Path(__file__).parent.parent
 SOURCE = ROOT / "src" / "jaylantern"
 FILES = sorted(SOURCE.rglob("*.py"))
 
-SIGNAL, TIMELINE, SPEECH, DUCKING, MIXING, EDIT = (
-    f"core/{each}" for each in ("signal", "timeline", "speech", "ducking", "mixing", "edit")
+SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, MIXING, EDIT = (
+    f"core/{each}" for each in ("signal", "tailoring", "timeline", "speech", "ducking", "mixing", "edit")
 )
-CORE = {SIGNAL, TIMELINE, SPEECH, DUCKING, MIXING, EDIT, "errors"}
+CORE = {SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, MIXING, EDIT, "errors"}
 # which rooms a room may use beside itself; what stands lower uses only what stands above it here
 MAY = {
     "__init__": set(),
     "errors": set(),
     SIGNAL: {"errors"},
-    TIMELINE: {SIGNAL, "errors"},
+    TAILORING: {SIGNAL, "errors"},
+    TIMELINE: {SIGNAL, TAILORING, "errors"},
     SPEECH: {SIGNAL, TIMELINE, "errors"},
     DUCKING: {SIGNAL, TIMELINE, "errors"},
     MIXING: {SIGNAL, TIMELINE, DUCKING, "errors"},
-    EDIT: {SIGNAL, TIMELINE, DUCKING, "errors"},
+    EDIT: {SIGNAL, TAILORING, TIMELINE, DUCKING, "errors"},
     "support": {"errors"},
     "detect": CORE,
     "media": {*CORE, "support"},

@@ -31,6 +31,7 @@ from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech.prominence import prominence
 from jaylantern.core.speech.singing import find_singing
 from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
+from jaylantern.core.tailoring.sketch import Listener, Sketch
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Mode
@@ -137,14 +138,26 @@ def hear(
 ) -> VoiceTrack:
     """Voice track of a medium from its sound in float32 chunks (n, channels) at 48 kHz and its level each 10 ms,
     (blocks,) dBFS."""
-    loud = float(np.percentile(levels, 90)) if len(levels) else TARGET_DB
-    gain = np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
     ear = make_ear(len(levels))
-    for part in _narrow(chunks, gain):
+    for part in _narrow(chunks, _gain_of(levels)):
         ear.add(part)
     heard = ear.finish()
     over = prominence(heard.band_db, heard.speech, frame_blocks=1.0)
     return VoiceTrack(heard.speech, levels.astype(np.float32, copy=False), length_n, over, heard.singing, heard.music)
+
+
+def sketch(chunks: Iterator[np.ndarray], levels: np.ndarray, *, length_n: int) -> Sketch:
+    """What tailoring needs to hear of a medium; as `hear`."""
+    listener = Listener()
+    for part in _narrow(chunks, _gain_of(levels)):
+        listener.add(part)
+    return listener.finish(length_n)
+
+
+def _gain_of(levels: np.ndarray) -> np.float32:
+    """What brings a sound of these levels to the loudness it is heard at."""
+    loud = float(np.percentile(levels, 90)) if len(levels) else TARGET_DB
+    return np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
 
 
 def _narrow(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarray]:

@@ -17,6 +17,7 @@ from jaylantern.core.signal.analysis import CHUNK_N, Analyser, Analysis, as_floa
 from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.signal_level import level_db, mean_squares
 from jaylantern.core.speech.voice_track import VoiceTrack
+from jaylantern.core.tailoring.sketch import Sketch
 from jaylantern.errors import MediaError
 from jaylantern.library.facts import (
     About,
@@ -30,8 +31,8 @@ from jaylantern.media import picture as pictures
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.probe import Picture, Probe, probe
-from jaylantern.media.sound import SoundStore
-from jaylantern.pipeline import hear
+from jaylantern.media.sound import Sound, SoundStore
+from jaylantern.pipeline import hear, sketch
 from jaylantern.support.atomic_file import unfinished, whole
 from jaylantern.support.progress import Progress, silent, within
 
@@ -100,11 +101,12 @@ def _take_sound(
 @dataclass(frozen=True)
 class Read:
     """What a file holds where only its sound matters: no `store` of a silent one, no `track` where it is silent or was
-    not listened to."""
+    not listened to; `levels` (blocks,) dBFS each 10 ms."""
 
     length_n: int
     store: SoundStore | None
     track: VoiceTrack | None
+    levels: np.ndarray
 
 
 def read(source: Path, *, name: str, folder: Path, listen: bool) -> Read:
@@ -124,9 +126,9 @@ def read(source: Path, *, name: str, folder: Path, listen: bool) -> Read:
     if not store.length_n:
         raise MediaError(f"{name} has no sound.")
     if not mean_square.max() > SILENT_BELOW:
-        return Read(store.length_n, None, None)
+        return Read(store.length_n, None, None, np.zeros(0, np.float32))
     levels = level_db(mean_square).astype(np.float32)
-    return Read(store.length_n, store, listened(store, levels, silent) if listen else None)
+    return Read(store.length_n, store, listened(store, levels, silent) if listen else None, levels)
 
 
 def hear_again(folder: Path, about: About, progress: Progress) -> None:
@@ -169,15 +171,20 @@ def _channels_word(channels: int) -> str:
     return {1: "mono", 2: "stereo"}.get(channels, f"{channels} channels")
 
 
-def listened(store: SoundStore, levels: np.ndarray, progress: Progress) -> VoiceTrack:
+def listened(store: Sound, levels: np.ndarray, progress: Progress) -> VoiceTrack:
     """What is heard in a decoded sound whose level each 10 ms is known, (blocks,) dBFS."""
+    return hear(_chunks(store, progress, "listening for speech"), levels, length_n=store.length_n)
 
-    def chunks() -> Iterator[np.ndarray]:
-        for i, chunk in enumerate(store.chunks(CHUNK_N)):
-            progress(i * CHUNK_N / store.length_n, "listening for speech")
-            yield chunk
 
-    return hear(chunks(), levels, length_n=store.length_n)
+def sketched(store: Sound, levels: np.ndarray, progress: Progress = silent) -> Sketch:
+    """What tailoring needs to hear of a decoded sound; as `listened`."""
+    return sketch(_chunks(store, progress, "listening for beats"), levels, length_n=store.length_n)
+
+
+def _chunks(store: Sound, progress: Progress, doing: str) -> Iterator[np.ndarray]:
+    for i, chunk in enumerate(store.chunks(CHUNK_N)):
+        progress(i * CHUNK_N / store.length_n, doing)
+        yield chunk
 
 
 def _decode(

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator, Iterator, Mapping
+from collections.abc import Generator, Hashable, Iterator, Mapping
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 
@@ -13,11 +14,42 @@ from jaylantern.core.mixing.mix import Reader
 from jaylantern.core.signal.analysis import as_float
 
 
+class Sound(Protocol):
+    """The sound of a medium, read in any window."""
+
+    @property
+    def channels(self) -> int:
+        """1 or 2."""
+        ...
+
+    @property
+    def length_n(self) -> int:
+        """Samples."""
+        ...
+
+    @property
+    def key(self) -> Hashable:
+        """What tells this sound from any other."""
+        ...
+
+    def read(self, start_n: int, stop_n: int) -> np.ndarray:
+        """float32 samples [start_n, stop_n), shape (n, channels); silence past the end of the sound."""
+        ...
+
+    def chunks(self, size_n: int) -> Iterator[np.ndarray]:
+        """The whole sound in blocks of `size_n` samples, the last as short as it must be."""
+        ...
+
+    def mapped(self) -> Sound:
+        """The same, read without a copy. For processes that may die of it when a file is damaged under them."""
+        ...
+
+
 @dataclass(frozen=True)
 class Reading:
     """The function rendering reads sound by, over the stores of media by their number; fit for other processes."""
 
-    stores: Mapping[int, SoundStore]
+    stores: Mapping[int, Sound]
 
     def __call__(self, media_id: int, start_n: int, stop_n: int) -> np.ndarray:
         """Samples of a medium, as `SoundStore.read` gives them."""
@@ -32,6 +64,11 @@ class SoundStore:
     dtype: str
     channels: int
     length_n: int
+
+    @property
+    def key(self) -> Hashable:
+        """Where it lies."""
+        return self.path
 
     @classmethod
     def written(cls, path: Path, chunks: Generator[np.ndarray, None, None]) -> SoundStore:
@@ -65,20 +102,45 @@ class SoundStore:
         """The same, read without a copy. For processes that may die of it when the file is damaged under them."""
         empty = np.zeros((0, self.channels), self.dtype)
         rows = np.memmap(self.path, self.dtype, "r").reshape(-1, self.channels) if self.path.stat().st_size else empty
-        return MappedSound(rows[: self.length_n])
+        return MappedSound(self.path, rows[: self.length_n])
 
 
 @dataclass(frozen=True)
 class MappedSound:
     """A raw file of samples (n, channels) as a part of memory."""
 
+    path: Path
     rows: np.ndarray
+
+    @property
+    def key(self) -> Hashable:
+        """Where it lies."""
+        return self.path
+
+    @property
+    def channels(self) -> int:
+        """1 or 2."""
+        return int(self.rows.shape[1])
+
+    @property
+    def length_n(self) -> int:
+        """Samples."""
+        return len(self.rows)
 
     def read(self, start_n: int, stop_n: int) -> np.ndarray:
         """As `SoundStore.read`."""
         samples = self.rows[min(start_n, len(self.rows)) : stop_n]
         floats = samples.copy() if samples.dtype == np.float32 else as_float(samples)
         return _filled(np.asarray(floats), stop_n - start_n)
+
+    def chunks(self, size_n: int) -> Iterator[np.ndarray]:
+        """As `SoundStore.chunks`."""
+        for start_n in range(0, self.length_n, size_n):
+            yield self.read(start_n, min(start_n + size_n, self.length_n))
+
+    def mapped(self) -> MappedSound:
+        """Itself."""
+        return self
 
 
 def mapped(read: Reader) -> Reader:

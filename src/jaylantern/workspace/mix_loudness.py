@@ -72,8 +72,8 @@ class MixLoudness:
         return joined([known for span in spans if (known := found[span]) is not None], length_n)
 
     def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> Hashable:
-        """What the measure of a stretch depends on; a medium is what its sound is kept in."""
-        kept_in = {number: store.path for number, store in read.stores.items()}
+        """What the measure of a stretch depends on; a medium is known by the key of its sound."""
+        kept_in = {number: store.key for number, store in read.stores.items()}
         return contents(prog, start_n, stop_n, kept_in), start_n, stop_n, stop_n == prog.length_n
 
     def share(self, project_id: int) -> float:

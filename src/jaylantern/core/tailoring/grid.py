@@ -1,0 +1,89 @@
+"""The grid of a piece of music: its beats and bars, where it may be folded, and how well each fold would fit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.tailoring import bars, likeness
+from jaylantern.core.tailoring.beats import find_beats
+from jaylantern.core.tailoring.likeness import Floats
+from jaylantern.core.tailoring.sketch import Sketch
+
+AHEAD_S = 0.015  # a fold lies so far before its beat, which then begins unbroken
+FREE_STEP_S = 0.4  # between places where no beat can be followed
+STEADY = 0.25  # share of a beat by which bars of a steady piece differ in length, at most
+MOST_PLACES = 3000  # of a piece so long that it has more beats, every second one is taken, or every third, …
+
+Places = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Grid:
+    """What a piece can be folded by.
+
+    `places_n` (n,), rising, inside [0, length_n): where folds may lie, one for each beat; `bar` places make a bar,
+    1 where there is no beat, and `first_bar` is the first place that begins one. `fit` (n, n): how well it fits to
+    leave at one place and go on at another, per cent, 0 best. `beats_n` are the beats themselves.
+    """
+
+    length_n: int
+    places_n: Places
+    bar: int
+    first_bar: int
+    tempo_bpm: float
+    certainty: float
+    fit: Floats
+    beats_n: Places
+    free: bool
+
+    @property
+    def step_n(self) -> float:
+        """The usual distance between places, samples."""
+        return float(np.median(np.diff(self.places_n))) if len(self.places_n) > 1 else float(self.length_n)
+
+    @property
+    def steady(self) -> bool:
+        """Is every bar about as long as any other?"""
+        if len(self.places_n) <= 2 * self.bar:
+            return True
+        spans = (self.places_n[self.bar :] - self.places_n[: -self.bar]) / self.step_n
+        low, high = np.percentile(spans, (5, 95))
+        return bool(high - low < STEADY)
+
+    @property
+    def bars_n(self) -> Places:
+        """Where bars begin; nowhere where there is no beat."""
+        return self.beats_n[self.first_bar :: self.bar]
+
+
+def grid_of(sketch: Sketch) -> Grid:
+    """The grid of a piece from what was heard of it."""
+    beats = find_beats(sketch)
+    length_s = sketch.length_n / RATE
+    free = not beats.clear
+    if free:
+        at_s = np.arange(FREE_STEP_S, max(FREE_STEP_S, length_s - FREE_STEP_S / 2), FREE_STEP_S)
+    else:
+        at_s = beats.at_s[(beats.at_s > 2 * AHEAD_S) & (beats.at_s < length_s)]
+    at_s = at_s[:: -(-len(at_s) // MOST_PLACES)] if len(at_s) else at_s
+    if len(at_s) < 2:
+        return Grid(sketch.length_n, np.zeros(0, np.int64), 1, 0, 0.0, 0.0, np.zeros((0, 0), np.float32),
+                    np.zeros(0, np.int64), True)  # fmt: skip
+    distance = likeness.distances(sketch, np.append(at_s, 2 * at_s[-1] - at_s[-2]))
+    bar = 1 if free else bars.beats_in_a_bar(distance)
+    first = 0 if free else bars.first_downbeat(sketch, at_s, bar)
+    return Grid(
+        sketch.length_n,
+        np.round((at_s - (0.0 if free else AHEAD_S)) * RATE).astype(np.int64),
+        bar,
+        first,
+        0.0 if free else beats.tempo_bpm,
+        beats.certainty,
+        likeness.fits(likeness.costs(distance), least=bar),
+        np.zeros(0, np.int64) if free else np.round(at_s * RATE).astype(np.int64),
+        free,
+    )

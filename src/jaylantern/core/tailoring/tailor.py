@@ -1,0 +1,65 @@
+"""From a wish to music that can be heard: the ways through it, each with its folds set to the sample."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jaylantern.core.tailoring.cut import Cut, Piece, Source, Speed
+from jaylantern.core.tailoring.grid import Grid
+from jaylantern.core.tailoring.seam import cut_of
+from jaylantern.core.tailoring.ways import ways
+from jaylantern.core.tailoring.wish import Way, Wish
+from jaylantern.errors import InvalidValue, Refused
+
+MOST_SOLUTIONS = 5
+STRETCH_LIMITS = (0.5, 2.0)  # times as long
+AUDIBLE_STRETCH = 0.03
+
+
+@dataclass(frozen=True)
+class Solution:
+    """A cut that answers a wish, and how well each of its folds fits, per cent: 0 is the best there is, 50 chance."""
+
+    cut: Cut
+    fits: tuple[float, ...]
+
+    @property
+    def worst(self) -> float:
+        """The fit of its worst fold; 0 without folds."""
+        return max(self.fits, default=0.0)
+
+
+def solutions(grid: Grid, wish: Wish, source: Source) -> list[Solution]:
+    """Up to five cuts, the best for the wish first. Raises Refused where the wish can't be met."""
+    found, refused = [], None
+    for way in ways(grid, wish)[:MOST_SOLUTIONS]:
+        try:
+            found.append(Solution(cut_of(grid, way, wish, source), _fits(grid, way)))
+        except Refused as error:
+            refused = refused or error
+    if not found and refused is not None:
+        raise refused
+    return found
+
+
+def _fits(grid: Grid, way: Way) -> tuple[float, ...]:
+    return tuple(round(float(grid.fit[i, j]), 2) for i, j in way.folds)
+
+
+def fit_of(grid: Grid, left_n: int, right_n: int) -> float:
+    """How well a fold fits, per cent, by the places nearest to it."""
+    if not len(grid.places_n):
+        return 100.0
+    i, j = (int(abs(grid.places_n - n).argmin()) for n in (left_n, right_n))
+    return round(float(grid.fit[i, j]), 2)
+
+
+def stretched(length_n: int, wished_n: int) -> Cut:
+    """The whole recording made longer or shorter, its pitch kept: the poor way. Raises InvalidValue beyond half and
+    twice its length."""
+    low, high = STRETCH_LIMITS
+    if not low <= wished_n / length_n <= high:
+        raise InvalidValue(
+            f"Stretching goes from half to twice the length; {100 * wished_n / length_n:.0f} % does not."
+        )
+    return Cut((Piece(0, length_n, wished_n, Speed.NONE if wished_n == length_n else Speed.STRETCH),))
