@@ -12,8 +12,13 @@ from jaylantern.core.mixing import matching
 from jaylantern.core.mixing.matching import Loud
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.tailoring.cut import Source
+from jaylantern.core.tailoring.grid import Grid
+from jaylantern.core.tailoring.tailor import Solution
+from jaylantern.core.tailoring.wish import Wish
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.errors import NotFound, Refused
 from jaylantern.store import media, presets, projects
 from jaylantern.store.connection import next_id
@@ -57,6 +62,35 @@ class AtHand:
 
     def speech(self, found: Media, sensitivity: float) -> Intervals:
         """The speech of a medium, in media time."""
+        raise Refused(NO_SOUND_HERE)
+
+    def recording(self, found: Media) -> Media:
+        """The recording that a tailored medium is made of; itself for any other. Raises Refused where it is missing, or
+        has no sound."""
+        if found.tailored is None:
+            source: Media | None = found
+        else:
+            source = media.find(self._connection, found.tailored.source)
+        if source is None or source.missing:
+            raise Refused(f"The recording of {found.name} is missing. Find it under Lay out, Media.")
+        if not source.has_sound:
+            raise Refused(f"{found.name} has no sound that could be tailored.")
+        return source
+
+    def solutions(self, source: Media, wish: Wish) -> Sequence[Solution]:
+        """The cuts of a recording that answer a wish, the best first."""
+        raise Refused(NO_SOUND_HERE)
+
+    def grid(self, source: Media) -> Grid:
+        """The beats of a recording."""
+        raise Refused(NO_SOUND_HERE)
+
+    def sound(self, source: Media) -> Source:
+        """Reads the sound of a recording."""
+        raise Refused(NO_SOUND_HERE)
+
+    def tailored(self, source: Media, tailoring_of: Tailoring, name: str) -> Media:
+        """The medium of a tailoring, made unless it is there."""
         raise Refused(NO_SOUND_HERE)
 
     def fps(self, found: Media) -> float:

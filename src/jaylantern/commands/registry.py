@@ -4,8 +4,20 @@ from __future__ import annotations
 
 from itertools import chain
 
-from jaylantern.commands import clips, ducking, lanes, levels, marks, media, passages, points, settings, sound
+from jaylantern.commands import (
+    clips,
+    ducking,
+    lanes,
+    levels,
+    marks,
+    media,
+    passages,
+    points,
+    settings,
+    sound,
+    tailoring,
+)
 from jaylantern.commands.command import Command
 
-NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, settings, levels)
+NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, settings, levels, tailoring)
 COMMANDS: dict[str, Command] = {each.name: each for each in chain.from_iterable(noun.COMMANDS for noun in NOUNS)}

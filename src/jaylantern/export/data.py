@@ -8,6 +8,7 @@ from typing import Protocol, TextIO
 
 from jaylantern import pipeline
 from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.edit.tailoring import by_hand
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
@@ -94,13 +95,16 @@ def _timeline(task: Task) -> str:
     def url_of(media: Media) -> str | None:
         return None if media.missing else media.name
 
-    whole(path, lambda part: timeline.write(part, task.project, curve_of=curve_of, url_of=url_of, aliases=aliases))
+    recordings = {each.sha256: each for each in task.belonging.media}
+    write = partial(timeline.write, curve_of=curve_of, url_of=url_of, aliases=aliases, recordings=recordings)
+    whole(path, lambda part: write(part, task.project))
     return ""
 
 
 def _edl(task: Task) -> str:
     """As many lists as it takes, each with what it can't carry said in it."""
-    found = edl.lists(task.project, fps=task.fps, start_of=task.workspace.library.timecode_start)
+    project = by_hand(task.project, {each.sha256: each for each in task.belonging.media})
+    found = edl.lists(project, fps=task.fps, start_of=task.workspace.library.timecode_start)
     for i, text in enumerate(found, 1):
         ending = ".edl" if len(found) == 1 else f" {i}.edl"
         whole_text(task.path("cuts", ending), partial(_put, text=text))

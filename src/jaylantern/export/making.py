@@ -17,7 +17,7 @@ from jaylantern.export.request import ExportRequest, request_of
 from jaylantern.export.task import Task
 from jaylantern.projectfile import archive
 from jaylantern.projectfile.archive import Belonging
-from jaylantern.store import jobs, media
+from jaylantern.store import jobs, media, projects
 from jaylantern.store.jobs import Job
 from jaylantern.support.progress import Progress
 from jaylantern.workspace.workspace import Workspace
@@ -59,8 +59,14 @@ def make(task: Task) -> str:
 def belonging(db: sqlite3.Connection, project_id: int) -> Belonging:
     """What belongs to a project beside its clips."""
     brought = media.of_project(db, project_id)
+    made_of = {
+        clip.media.tailored.source
+        for _, clip in projects.load(db, project_id).placed()
+        if clip.media.tailored is not None
+    }
+    recordings = [found for sha256 in sorted(made_of) if (found := media.find(db, sha256)) is not None]
     return Belonging(
-        [each.media for each in brought],
+        [*(each.media for each in brought), *recordings],
         [MediaAlias(each.media.id, each.name, each.is_take) for each in brought],
         media.wanted_in(db, project_id),
     )

@@ -23,13 +23,14 @@ from jaylantern.core.timeline.pin import DipPin, PointPin, SpeechPin
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import NAMED, WAS, Settings
 from jaylantern.core.timeline.tag import USUAL_PERCHES, WORDS_BEFORE
+from jaylantern.core.timeline.tailoring import TailoringKind
 from jaylantern.errors import InvalidValue
 from jaylantern.interchange.plain import Plain
 
 FORMAT = "jay lantern project"
 VERSION = 2  # 1 said ambience where this says atmosphere, and knew no narration
 PINS: dict[str, type[Any]] = {"speech_pins": SpeechPin, "dip_pins": DipPin, "point_pins": PointPin}
-IN, OUT = Maybe(TIME), Maybe(LENGTH)
+IN, OUT, TAILORED = Maybe(TIME), Maybe(LENGTH), Maybe(TailoringKind())
 HASH_CHARACTERS = frozenset("0123456789abcdef")
 
 
@@ -84,6 +85,7 @@ def _medium(media: Media, missing: MissingMedia | None, entry: str | None) -> di
         "length_n": media.length_n,
         "url": known.url,
         "entry": entry,
+        **({} if media.tailored is None else {"tailored": media.tailored.plain}),
     }
 
 
@@ -129,8 +131,9 @@ def _media(plain: Plain) -> tuple[dict[int, MissingMedia], dict[int, Media]]:
             raise each.wrong("sha256", "64 hexadecimal figures")
         name = each.line("name") or "unnamed file"
         entry = each.values.get("entry")
+        tailored = each.value("tailored", TAILORED, None)
         missing[number] = MissingMedia(
-            name, sha256, each.line("url", "", most=2000), entry if isinstance(entry, str) else ""
+            name, sha256, each.line("url", "", most=2000), entry if isinstance(entry, str) else "", tailored
         )
         media[number] = stand_in(number, name, each.value("length_n", LENGTH))
     return missing, media

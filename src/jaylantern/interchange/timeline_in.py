@@ -21,6 +21,7 @@ from jaylantern.core.timeline.kinds import ID, LARGEST_N, LENGTH, TIME, Maybe
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.tailoring import TailoringKind
 from jaylantern.core.timeline.timecode import rate_of
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.interchange.document import read_decisions
@@ -80,6 +81,7 @@ class _Placed:
     after_n: int = 0
     coming_n: int = 0
     going_n: int = 0
+    whole_n: int = 0  # of tailored music: how long all its pieces are together
 
 
 @dataclass
@@ -200,8 +202,17 @@ class _Reading(ForeignTimeline):
             to = min(to, at_n + to_n(trimmed.end_time_exclusive()))
         now_n = at_n
         children = list(parent)
+        skipped = 0
         for i, child in enumerate(children):
-            if isinstance(child, otio.schema.Transition):
+            if skipped or isinstance(child, otio.schema.Transition):
+                skipped -= bool(skipped)
+                continue
+            parts = _parts(children, i)
+            if parts:
+                total_n = sum(to_n(each.duration()) for each in parts[::2])
+                self.medium(child, child.media_reference, 1)  # the recording
+                yield _Placed(child, now_n, from_n, to, whole_n=total_n)
+                now_n, skipped = now_n + total_n, len(parts) - 1
                 continue
             length_n = to_n(child.duration())
             self.take_markers(child, now_n - to_n(child.trimmed_range().start_time))
@@ -231,7 +242,7 @@ class _Reading(ForeignTimeline):
         """A clip as far as it is seen; None where nothing of it is."""
         item, reference = placed.item, placed.item.media_reference
         about = _about(item, f"clip {item.name!r}"[:60])
-        for effect in item.effects:
+        for effect in () if placed.whole_n else item.effects:
             timed = isinstance(effect, otio.schema.TimeEffect)
             self.leave_out("changes of speed" if timed else "effects")
         if isinstance(reference, otio.schema.GeneratorReference):
@@ -240,6 +251,8 @@ class _Reading(ForeignTimeline):
         span = item.trimmed_range()
         begins_n = to_n(reference.available_range.start_time) if reference and reference.available_range else 0
         offset_n, length_n = to_n(span.start_time) - begins_n, to_n(span.duration)
+        if placed.whole_n:
+            offset_n, length_n = about.value("offset_n", TIME), placed.whole_n
         picture = _is_picture(track)
         if picture and (placed.before_n or placed.after_n or placed.coming_n or placed.going_n):
             self.leave_out("dissolves and fades of pictures")
@@ -255,7 +268,8 @@ class _Reading(ForeignTimeline):
             raise InvalidValue(
                 f"{self.name}: clip {str(item.name)[:60]!r} begins before its media or the timeline does."
             )
-        medium = self.medium(item, reference, offset_n + stop_n - start_n)
+        needed_n = offset_n + stop_n - start_n
+        medium = self.tailored(about, needed_n) if placed.whole_n else self.medium(item, reference, needed_n)
         sound = about.fields(Clip, but=OWN_OF_CLIP)
         if not picture and placed.coming_n:
             sound["fade_in"] = Fade(placed.coming_n)
@@ -268,6 +282,15 @@ class _Reading(ForeignTimeline):
             sound |= {"root": sound["root"] or about.value("id", ID), "link": None}  # a copy made elsewhere
         name = about.line("name", "") or " ".join(str(item.name or medium.name).split())[:200]
         return fitted(Clip(number, name or medium.name, medium, start_n, offset_n, stop_n - start_n, **sound))
+
+    def tailored(self, about: Plain, needed_n: int) -> Media:
+        """The stand-in of tailored music."""
+        tailoring = about.value("tailored", TailoringKind())
+        if needed_n > tailoring.cut.length_n:
+            raise InvalidValue(f"{self.name}: tailored music is shorter than its clip.")
+        number = 0 if tailoring.sha256 in self.media else self.number(about.values.get("medium"))
+        missing = MissingMedia(about.line("name", "") or "music", tailoring.sha256, tailored=tailoring)
+        return self.needed(tailoring.sha256, tailoring.cut.length_n, number=number, about=missing)
 
     def medium(self, item: Any, reference: Any, needed_n: int) -> Media:
         """The stand-in of a clip's medium, at least as long as is needed of it."""
@@ -289,6 +312,21 @@ def file_name(url: str) -> str:
     """What a file is called that lies at an address, which may be a path of any system."""
     path = unquote(urlsplit(url).path) if "://" in url else url
     return path.replace("\\", "/").rstrip("/").rsplit("/", 1)[-1]
+
+
+def _parts(children: list[Any], i: int) -> list[Any]:
+    """The pieces and dissolves of tailored music that begins with child i, if nothing of it was touched elsewhere."""
+    here = children[i]
+    about = _plain(here.metadata.get(KEY)) if isinstance(here, otio.schema.Clip) else None
+    if not about or "tailored" not in about or not isinstance(about.get("parts"), int):
+        return []
+    found = children[i : i + 2 * about["parts"] - 1]
+    clips = found[::2]
+    same = all((_plain(each.metadata.get(KEY)) or {}).get("part_of") == about.get("id") for each in clips[1:])
+    whole = len(found) == 2 * about["parts"] - 1 and all(isinstance(each, otio.schema.Clip) for each in clips)
+    folds = all(isinstance(each, otio.schema.Transition) for each in found[1::2])
+    length = whole and sum(to_n(each.duration()) for each in clips) == about.get("length_n")
+    return found if whole and same and folds and length else []
 
 
 def _about(item: Any, where: str) -> Plain:

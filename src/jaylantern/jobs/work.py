@@ -13,7 +13,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import JayError, Refused, Stopped
 from jaylantern.export.making import export
-from jaylantern.jobs import hearing
+from jaylantern.jobs import beats, hearing
 from jaylantern.jobs.keeping import lay_take
 from jaylantern.library import ingest
 from jaylantern.library.bringing import bring_in, taking_in
@@ -23,6 +23,7 @@ from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
 from jaylantern.workspace.workspace import Workspace
 
+UNSEEN = (hearing.KIND, beats.KIND)  # work that leaves nothing behind when it is stopped
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
@@ -56,11 +57,15 @@ def run(workspace: Workspace, job_id: int) -> None:
         jobs.begin(db, job_id)
         report = Reporter(db, job_id)
         report(0.0, "beginning")
-        {"import": _import, "export": export, "picture": _picture, hearing.KIND: hearing.hear_again}[job.kind](
-            workspace, db, job, report
-        )
+        {
+            "import": _import,
+            "export": export,
+            "picture": _picture,
+            hearing.KIND: hearing.hear_again,
+            beats.KIND: beats.listen,
+        }[job.kind](workspace, db, job, report)
     except Stopped:
-        _end(workspace, db, job_id, "stopped", "Stopped." if job.kind == hearing.KIND else "Stopped. Nothing was kept.")
+        _end(workspace, db, job_id, "stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")
     except (JayError, OSError, MemoryError, sqlite3.Error) as error:
         _end(workspace, db, job_id, "failed", _said(error))
     except Exception as error:
@@ -86,7 +91,7 @@ def _said(error: BaseException) -> str:
 
 def _clean_up(workspace: Workspace, db: sqlite3.Connection, job_id: int) -> None:
     job = jobs.get(db, job_id)
-    if job.kind in ("picture", hearing.KIND):
+    if job.kind in ("picture", *UNSEEN):
         return
     if job.kind == "import":
         workspace.folder.incoming(job.payload["token"]).unlink(missing_ok=True)

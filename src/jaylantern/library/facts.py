@@ -4,6 +4,7 @@ about.json    what the medium is            facts.npz    levels, powers, voice
 sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
 character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
 picture.*     picture alone                 thumbs.jpg   small frames side by side
+beats.npz     what tailoring heard          tailored.json, piece-*.raw   see tailoring.py
 """
 
 from __future__ import annotations
@@ -22,8 +23,11 @@ from jaylantern.core.signal.arrays import mono
 from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import OLDER_FRAME_N, VoiceTrack
+from jaylantern.core.tailoring.sketch import Sketch
+from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.media import picture as pictures
-from jaylantern.media.sound import SoundStore
+from jaylantern.media.sound import Sound, SoundStore
+from jaylantern.media.tailored import TailoredSound, tailored
 from jaylantern.pipeline import MediaFacts
 from jaylantern.support.atomic_file import whole
 
@@ -144,11 +148,43 @@ def read_character(folder: Path, about: About) -> tag_suggestions.Character:
         return tag_suggestions.Character(saved["time_n"], saved["lines"])
 
 
-def write_character(folder: Path, store: SoundStore) -> None:
+def write_character(folder: Path, store: Sound) -> None:
     found = tag_suggestions.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
     save(folder / "character.npz", time_n=found.time_n, lines=found.lines)
 
 
-def sound_store(folder: Path, about: About) -> SoundStore:
-    """The decoded sound of a folder filled before."""
-    return SoundStore(folder / "sound.raw", about.dtype, about.channels, about.sound_n)
+def sound_store(folder: Path, about: About) -> Sound:
+    """The sound of a folder filled before: decoded, or tailored from that of another folder."""
+    path = folder / "tailored.json"
+    if not path.exists():
+        return SoundStore(folder / "sound.raw", about.dtype, about.channels, about.sound_n)
+    tailoring = Tailoring.of(json.loads(path.read_text(encoding="utf-8")))
+    source = folder.parent.parent / tailoring.source[:2] / tailoring.source
+    return tailored_sound(folder, tailoring, sound_store(source, read_about(source)))
+
+
+def tailored_sound(folder: Path, tailoring: Tailoring, source: Sound) -> TailoredSound:
+    """The sound of a tailoring whose folder was filled before."""
+    return tailored(source, tailoring.cut, folder)
+
+
+def save_tailoring(folder: Path, tailoring: Tailoring) -> None:
+    """Say what a folder is tailored from."""
+    whole(folder / "tailored.json", lambda path: path.write_text(tailoring.text, encoding="utf-8"), sync=True)
+
+
+def has_sketch(folder: Path) -> bool:
+    """Has tailoring heard the sound of a folder?"""
+    return (folder / "beats.npz").exists()
+
+
+def save_sketch(folder: Path, sketch: Sketch) -> None:
+    """Write what tailoring heard."""
+    save(folder / "beats.npz", **{**vars(sketch), "length_n": np.array(sketch.length_n)})
+
+
+def read_sketch(folder: Path) -> Sketch:
+    """What tailoring heard of the sound of a folder."""
+    with np.load(folder / "beats.npz") as saved:
+        rows = {name: saved[name] for name in ("onset", "low_onset", "colour", "harmony")}
+        return Sketch(**rows, length_n=int(saved["length_n"]))

@@ -11,16 +11,20 @@ from jaylantern import pipeline
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import VoiceTrack
+from jaylantern.core.tailoring.grid import Grid, grid_of
+from jaylantern.core.tailoring.tailor import Solution, solutions
+from jaylantern.core.tailoring.wish import Wish
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.library import facts
 from jaylantern.library.facts import PROXY_MIME, About
 from jaylantern.media.probe import timecode_start
-from jaylantern.media.sound import Reading, SoundStore
+from jaylantern.media.sound import Reading, Sound
 from jaylantern.support.bounded_cache import BoundedCache
 
 MOST_MEDIA, MOST_CLIPS = 2000, 5000
+MOST_GRIDS, MOST_WISHES = 4, 32
 
 
 class Library:
@@ -29,6 +33,7 @@ class Library:
     def __init__(self, folder_of: Callable[[str], Path]) -> None:
         self.folder_of = folder_of
         self._known, self._heard_as = BoundedCache(4 * MOST_MEDIA), BoundedCache(MOST_CLIPS)
+        self._grids, self._solutions = BoundedCache(MOST_GRIDS), BoundedCache(MOST_WISHES)
 
     def about(self, media: Media) -> About:
         """What a medium holds; one that is missing holds nothing."""
@@ -46,7 +51,7 @@ class Library:
 
     def timecode_start(self, media: Media) -> int:
         """Where the medium's own timecode begins, in samples; 0 where it has none."""
-        if media.missing:
+        if media.missing or media.tailored is not None:
             return 0
         return self._known.get(
             ("timecode", media.sha256), lambda: timecode_start(self.original(media), name=media.name)
@@ -97,9 +102,24 @@ class Library:
             return PROXY_MIME
         return about.picture_mime
 
-    def sound(self, media: Media) -> SoundStore:
-        """The decoded sound of a medium that has some."""
-        return facts.sound_store(self.folder_of(media.sha256), self.about(media))
+    def sound(self, media: Media) -> Sound:
+        """The sound of a medium that has some."""
+        return self._known.get(
+            ("sound", media.sha256), lambda: facts.sound_store(self.folder_of(media.sha256), self.about(media))
+        )
+
+    def has_sketch(self, media: Media) -> bool:
+        """Has tailoring heard this recording?"""
+        return facts.has_sketch(self.folder_of(media.sha256))
+
+    def grid(self, media: Media) -> Grid:
+        """The beats of a recording that tailoring has heard, and how well its folds fit."""
+        return self._grids.get(media.sha256, lambda: grid_of(facts.read_sketch(self.folder_of(media.sha256))))
+
+    def solutions(self, media: Media, wish: Wish) -> list[Solution]:
+        """The cuts of a recording that answer a wish, the best first. Raises Refused where there are none."""
+        sound = self.sound(media)
+        return self._solutions.get((media.sha256, wish), lambda: solutions(self.grid(media), wish, sound.read))
 
     def reader(self, project: Project) -> Reading:
         """The function rendering reads a project's sound by."""

@@ -48,11 +48,13 @@ def adopt(connection: sqlite3.Connection, project_id: int, imported: ImportedPro
             if each is not None:
                 relinked = relink(project, missing_id=number, found=each.media, origins=each.origins)
                 project, short = relinked.project, short + relinked.short
-                media.remember(connection, project_id, each.media, name=missing.name)
+                if each.media.tailored is None:
+                    media.remember(connection, project_id, each.media, name=missing.name)
             left = [clip.media for _, clip in project.placed() if clip.media.id == number]
             if each is None or left:
                 media.insert_missing(connection, number, missing, length_n=left[0].length_n if left else 1)
-                media.remember(connection, project_id, media.get(connection, number), name=missing.name)
+                if missing.tailored is None:
+                    media.remember(connection, project_id, media.get(connection, number), name=missing.name)
         for alias in new.aliases:
             each = found[alias.media_id]
             if each is not None:

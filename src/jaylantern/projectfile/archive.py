@@ -50,18 +50,19 @@ def write(
     """Write the archive of a project."""
     media = media_of(project, belonging)
     here = [each for each in media if not each.missing]
-    entries = {each.id: _entry(each) for each in here} if with_media else {}
+    files = [each for each in here if each.tailored is None]  # tailored music is made anew of what it is made of
+    entries = {each.id: _entry(each) for each in files} if with_media else {}
     found = document.written(
         project, media=media, aliases=belonging.aliases, missing=belonging.missing, entries=entries
     )
     with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive:
         archive.writestr(DOCUMENT, json.dumps(found, indent=1, ensure_ascii=False) + "\n", zipfile.ZIP_DEFLATED)
-        for i, each in enumerate(here, 1):
+        for i, each in enumerate(files, 1):
             folder = workspace.folder.media(each.sha256)
             if (folder / "facts.npz").exists():
                 archive.write(folder / "facts.npz", _facts(each.sha256), zipfile.ZIP_DEFLATED)
             if with_media:
-                progress((i - 1) / len(here), f"packing {each.name}")
+                progress((i - 1) / len(files), f"packing {each.name}")
                 archive.write(folder / "original", entries[each.id])
 
 

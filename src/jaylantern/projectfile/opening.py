@@ -18,6 +18,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.errors import InvalidValue, JayError, MediaError, Refused, Stopped
 from jaylantern.interchange import edl, timeline_in
 from jaylantern.library.bringing import bring_in, hash_of
+from jaylantern.library.tailoring import keep
 from jaylantern.projectfile import adopting
 from jaylantern.projectfile.adopting import Here
 from jaylantern.projectfile.archive import Archive
@@ -75,7 +76,8 @@ def open_project(
             raise Refused(f"There is not enough room in the data folder for the media of {name}. Free some first.")
         search = _Search(workspace, db, project_id, archive, folders)
         here: dict[int, Here] = {}
-        for i, (number, missing) in enumerate(imported.missing.items()):
+        recordings_first = sorted(imported.missing.items(), key=lambda each: each[1].tailored is not None)
+        for i, (number, missing) in enumerate(recordings_first):
             share = i / len(imported.missing)
 
             def searching(done: float, doing: str, share: float = share, name: str = missing.name) -> None:
@@ -141,6 +143,8 @@ class _Search:
         known = media.find(self._db, missing.sha256) if missing.sha256 else None
         if known is not None:
             return known
+        if missing.tailored is not None:
+            return tailored_again(self._workspace, self._db, missing)
         try:
             return self._packed(missing, progress) or self._in_folders(missing, progress) or self._named(missing)
         except Stopped:
@@ -206,6 +210,15 @@ class _Search:
         return found[0]
 
 
+def tailored_again(workspace: Workspace, db: sqlite3.Connection, missing: MissingMedia) -> Media | None:
+    """Tailored music made anew of its recording; None where that is not here, or no longer what it was."""
+    tailoring = missing.tailored
+    source = None if tailoring is None else media.find(db, tailoring.source)
+    if source is None or tailoring is None or any(piece.to_n > source.length_n for piece in tailoring.cut.pieces):
+        return None
+    return keep(workspace.library, db, source, tailoring, name=missing.name)
+
+
 def same_stem(one: str, other: str) -> bool:
     """Are two file names alike but for their endings and capitals?"""
     return Path(one).stem.casefold() == Path(other).stem.casefold()
@@ -249,6 +262,10 @@ def relink(
     if number is None:
         return None
     short = adopting.relink_media(db, project_id, number, here_of(workspace, found), name=name)
+    for made, missing in media.wanted_in(db, project_id, tailored=True).items():
+        again = tailored_again(workspace, db, missing)
+        if again is not None:
+            adopting.relink_media(db, project_id, made, Here(again), name=missing.name)
     said = "" if wanted[number].name == name else f"It takes the place of {wanted[number].name}."
     if wanted[number].sha256 not in ("", found.sha256):
         said = f"It is another file than the {wanted[number].name} the project was made with."

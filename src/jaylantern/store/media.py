@@ -6,9 +6,11 @@ import hashlib
 import sqlite3
 from dataclasses import dataclass
 
-from jaylantern.core.timeline.described import columns_of, of_row
+from jaylantern.core.timeline.described import columns_of, of_row, row
 from jaylantern.core.timeline.imported import MissingMedia
+from jaylantern.core.timeline.kinds import Maybe
 from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.tailoring import Tailoring, TailoringKind
 from jaylantern.errors import NotFound
 from jaylantern.store.connection import next_id, now
 
@@ -43,13 +45,13 @@ def insert(
     length_n: int,
     has_sound: bool,
     has_picture: bool,
+    tailored: Tailoring | None = None,
 ) -> Media:
     """Record a medium whose folder is complete."""
-    media = Media(next_id(connection), sha256, name, length_n, has_sound, has_picture)
+    media = Media(next_id(connection), sha256, name, length_n, has_sound, has_picture, tailored=tailored)
+    columns = {**row(media), "size_bytes": size_bytes, "created_at": now()}
     connection.execute(
-        "INSERT INTO media (id, sha256, name, size_bytes, length_n, has_sound, has_picture, created_at)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
-        (media.id, sha256, name, size_bytes, length_n, int(has_sound), int(has_picture), now()),
+        f"INSERT INTO media ({', '.join(columns)}) VALUES ({', '.join('?' * len(columns))})", list(columns.values())
     )
     return media
 
@@ -59,20 +61,37 @@ def insert_missing(connection: sqlite3.Connection, number: int, wanted: MissingM
     nothing = hashlib.sha256(f"missing {number}".encode()).hexdigest()
     connection.execute(
         "INSERT INTO media (id, sha256, name, size_bytes, length_n, has_sound, has_picture, created_at, missing,"
-        " wanted_sha256, wanted_url) VALUES (?, ?, ?, 0, ?, 0, 0, ?, 1, ?, ?)",
-        (number, nothing, wanted.name, length_n, now(), wanted.sha256, wanted.url),
+        " wanted_sha256, wanted_url, tailored) VALUES (?, ?, ?, 0, ?, 0, 0, ?, 1, ?, ?, ?)",
+        (
+            number,
+            nothing,
+            wanted.name,
+            length_n,
+            now(),
+            wanted.sha256,
+            wanted.url,
+            wanted.tailored and wanted.tailored.text,
+        ),
     )
 
 
-def wanted_in(connection: sqlite3.Connection, project_id: int) -> dict[int, MissingMedia]:
-    """What is missing of a project's clips, by number of its stand-in, in the order of the timeline."""
+def wanted_in(connection: sqlite3.Connection, project_id: int, *, tailored: bool = False) -> dict[int, MissingMedia]:
+    """What files are missing of a project's clips, by number of the stand-in, in the order of the timeline; or what
+    `tailored` music is, because its recording is."""
     found = connection.execute(
-        "SELECT m.id, m.name, m.wanted_sha256, m.wanted_url, min(c.start_n) AS first_n FROM clip c"
+        "SELECT m.id, m.name, m.wanted_sha256, m.wanted_url, m.tailored, min(c.start_n) AS first_n FROM clip c"
         " JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
-        " WHERE l.project_id = ? AND m.missing = 1 GROUP BY m.id ORDER BY first_n, m.id",
-        (project_id,),
+        " WHERE l.project_id = ? AND m.missing = 1 AND (m.tailored IS NOT NULL) = ?"
+        " GROUP BY m.id ORDER BY first_n, m.id",
+        (project_id, tailored),
     )
-    return {row["id"]: MissingMedia(row["name"], row["wanted_sha256"], row["wanted_url"]) for row in found}
+    kind = Maybe(TailoringKind())
+    return {
+        each["id"]: MissingMedia(
+            each["name"], each["wanted_sha256"], each["wanted_url"], tailored=kind.kept(each["tailored"])
+        )
+        for each in found
+    }
 
 
 def called_like(connection: sqlite3.Connection, name: str) -> list[Media]:

@@ -31,6 +31,7 @@ from jaylantern.web import (
     safety,
     shelf,
     tagging,
+    tailoring,
     takes,
 )
 from jaylantern.workspace.workspace import Workspace
@@ -101,6 +102,7 @@ def create_app(workspace: Workspace) -> Flask:
         exports,
         presets,
         levels,
+        tailoring,
         reports,
     ):
         app.register_blueprint(module.blueprint)

@@ -175,7 +175,8 @@ def _ride(line: Curve | None) -> dict[str, Any] | None:
 
 
 def _medium(workspace: Workspace, media: Media, result: DuckingResult) -> dict[str, Any]:
-    """What a medium is; `sung`: where in it somebody sings, where that is known, media time."""
+    """What a medium is; `sung`: where in it somebody sings, where that is known; `folds`:
+    where tailored music is folded; media time."""
     fact = result.facts.get(media.id)
     sung = [] if fact is None else fact.singing.tolist()
     about = workspace.library.about(media)
@@ -195,6 +196,7 @@ def _medium(workspace: Workspace, media: Media, result: DuckingResult) -> dict[s
         "thumbs": about.thumbs,
         "missing": media.missing,
         **({"sung": sung} if sung else {}),
+        **({} if media.tailored is None else {"folds": [at_n for at_n, _, _ in media.tailored.cut.folds]}),
     }
 
 

@@ -135,6 +135,7 @@ NEEDS: dict[str, tuple[Callable[[Shown], Context], ...]] = {
     "tag": (_clips, _branches),
     "duck": (_passages,),
     "level": (_level,),
+    "tailor": (),
     "handoff": (_sound, _film, _data, _made),
     "checkup": (),
     "passages": (_passages,),

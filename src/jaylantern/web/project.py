@@ -15,7 +15,7 @@ from jaylantern.web.fields import body, seen_revision
 from jaylantern.web.page_document import answered, curves_in, in_view
 
 blueprint = Blueprint("project", __name__, url_prefix="/projects/<int:project_id>")
-STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "level": "Level", "handoff": "Hand off"}
+STEPS = {"layout": "Lay out", "tag": "Tag", "duck": "Duck", "level": "Level", "tailor": "Tailor", "handoff": "Hand off"}
 FRAGMENTS = {
     "checkup": "project/_checkup.html",
     "passages": "project/_passages.html",
@@ -31,7 +31,7 @@ FRAGMENTS = {
 
 
 @blueprint.get("/")
-@blueprint.get("/<any(layout, tag, duck, level, handoff):step>")
+@blueprint.get("/<any(layout, tag, duck, level, tailor, handoff):step>")
 def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     """The page at a step; asked for by htmx, only the step's tray."""
     context = panels.context(project_id, step)

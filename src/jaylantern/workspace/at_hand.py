@@ -11,8 +11,14 @@ from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.mixing.matching import Level, Loud
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.tailoring.cut import Source
+from jaylantern.core.tailoring.grid import Grid
+from jaylantern.core.tailoring.tailor import Solution
+from jaylantern.core.tailoring.wish import Wish
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.tailoring import Tailoring
+from jaylantern.library import tailoring
 from jaylantern.library.library import Library
 from jaylantern.pipeline import DuckingResult
 from jaylantern.workspace.mix_loudness import MixLoudness
@@ -42,6 +48,24 @@ class AllAtHand(AtHand):
     def speech(self, found: Media, sensitivity: float) -> Intervals:
         """The speech of a medium, in media time."""
         return self._knows.library.speech(found, sensitivity)
+
+    def solutions(self, source: Media, wish: Wish) -> Sequence[Solution]:
+        """The cuts of a recording that answer a wish, the best first; its beats are heard where they were not."""
+        tailoring.listen_for_beats(self._knows.library, source)
+        return self._knows.library.solutions(source, wish)
+
+    def grid(self, source: Media) -> Grid:
+        """The beats of a recording."""
+        tailoring.listen_for_beats(self._knows.library, source)
+        return self._knows.library.grid(source)
+
+    def sound(self, source: Media) -> Source:
+        """Reads the sound of a recording."""
+        return self._knows.library.sound(source).read
+
+    def tailored(self, source: Media, tailoring_of: Tailoring, name: str) -> Media:
+        """The medium of a tailoring, made unless it is there."""
+        return tailoring.keep(self._knows.library, self._connection, source, tailoring_of, name=name)
 
     def fps(self, found: Media) -> float:
         """Frames a second of a medium, 0 where it has no picture."""

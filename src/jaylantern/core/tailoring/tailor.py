@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from jaylantern.core.tailoring.cut import Cut, Piece, Source, Speed
+from jaylantern.core.tailoring.cut import FADE_N, Cut, Piece, Source, Speed
 from jaylantern.core.tailoring.grid import Grid
-from jaylantern.core.tailoring.seam import cut_of
+from jaylantern.core.tailoring.seam import cut_of, exactly, seam
 from jaylantern.core.tailoring.ways import ways
 from jaylantern.core.tailoring.wish import Way, Wish
 from jaylantern.errors import InvalidValue, Refused
@@ -63,3 +63,31 @@ def stretched(length_n: int, wished_n: int) -> Cut:
             f"Stretching goes from half to twice the length; {100 * wished_n / length_n:.0f} % does not."
         )
     return Cut((Piece(0, length_n, wished_n, Speed.NONE if wished_n == length_n else Speed.STRETCH),))
+
+
+def moved_fold(grid: Grid, cut: Cut, wish: Wish, source: Source, *, fold: int, by: int) -> Cut:
+    """A cut with one fold moved along the music by some places; what is left out there stays as long.
+
+    Raises Refused where it can't go on: at an end, another fold, what is protected or left out.
+    """
+    if not 0 <= fold < len(cut.folds) or not len(grid.places_n):
+        raise Refused("That fold is not there any more.")
+    _, left_n, right_n = cut.folds[fold]
+    i, j = (int(abs(grid.places_n - n).argmin()) + by for n in (left_n, right_n))
+    if not (min(i, j) >= 0 and max(i, j) < len(grid.places_n)):
+        raise Refused("The music ends there: the fold can't be moved farther.")
+    left_n, right_n = int(grid.places_n[i]), int(grid.places_n[j])
+    place, likeness = seam(source, left_n, right_n)
+    begins, ends = [piece.from_n for piece in cut.pieces], [piece.to_n for piece in cut.pieces]
+    ends[fold], begins[fold + 1] = left_n, max(0, place)
+    if any(b - a < 4 * FADE_N for a, b in zip(begins, ends, strict=True)):
+        raise Refused("Another fold is in the way.")
+    for start, stop in wish.leave_out:
+        if any(a < stop and start < b for a, b in zip(begins, ends, strict=True)):
+            raise Refused("What is left out would be heard.")
+    for start, stop in wish.protect:
+        if not any(a <= start and stop <= b for a, b in zip(begins, ends, strict=True)):
+            raise Refused("What is protected would be cut.")
+    pieces = [Piece(a, b, b - a) for a, b in zip(begins, ends, strict=True)]
+    alike = tuple(round(likeness, 6) if k == fold else each for k, each in enumerate(cut.likeness))
+    return Cut(tuple(exactly(pieces, wish.length_n) if wish.exact else pieces), alike)

@@ -12,19 +12,21 @@ from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.perch import Pair, perch_of_lane
 from jaylantern.core.timeline.project import NewId, Project
+from jaylantern.core.timeline.tailoring import Tailoring
 
 
 @dataclass(frozen=True)
 class MissingMedia:
     """What is known of a medium: its file's name, its content hash or "", where its file was said to lie or "".
 
-    `entry` is where it stands in an archive, "" where it is not in one.
+    `entry` is where it stands in an archive, "" where it is not in one; `tailored` of what it is made, where it is.
     """
 
     name: str
     sha256: str = ""
     url: str = ""
     entry: str = ""
+    tailored: Tailoring | None = None
 
 
 @noun

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from jaylantern.core.timeline.described import described, noun
-from jaylantern.core.timeline.kinds import ID, LENGTH, Flag, Line
+from jaylantern.core.timeline.kinds import ID, LENGTH, Flag, Line, Maybe
+from jaylantern.core.timeline.tailoring import Tailoring, TailoringKind
 
 
 @noun
 class Media:
     """A file brought in. `length_n` is the longer of its sound and picture, in samples at the project rate.
 
-    One that is `missing` is a stand-in for a file that is not here: it has neither sound nor picture.
+    Tailored music is made of pieces of another medium. One that is `missing` is a stand-in for a file that is not here:
+    it has neither sound nor picture.
     """
 
     id: int = described(ID)
@@ -20,3 +22,4 @@ class Media:
     has_sound: bool = described(Flag())
     has_picture: bool = described(Flag())
     missing: bool = described(Flag(), default=False)
+    tailored: Tailoring | None = described(Maybe(TailoringKind()), default=None)

@@ -317,14 +317,15 @@ export class Gestures {
     const media = pageDoc.doc.media;
     const targets = this._targets(clips);
     const at_n = edge === "start" ? hit.clip.start_n : hit.clip.start_n + hit.clip.length_n;
+    const tailors = edge === "stop" && clips.length === 1 && hit.clip.shown_tag === "music" && document.querySelector('[data-tray="tailor"]'); // the end is a wish
     const pictures = this._wholeOf(pageDoc.pictures(clips)); // a cut keeps to the frames of what it cuts
     const between = (time_n) => (betweenFrames(pictures, time_n) ? " · between frames" : "");
     const reach = (clip) =>
       edge === "start"
         ? [-Math.min(clip.offset_n, clip.start_n), clip.length_n - SHORTEST_N]
         : [SHORTEST_N - clip.length_n, media[clip.media_id].length_n - clip.offset_n - clip.length_n];
-    const low = Math.max(...clips.map((clip) => reach(clip)[0]));
-    const high = Math.min(...clips.map((clip) => reach(clip)[1]));
+    const low = tailors ? RATE - hit.clip.length_n : Math.max(...clips.map((clip) => reach(clip)[0]));
+    const high = tailors ? Infinity : Math.min(...clips.map((clip) => reach(clip)[1]));
     let by_n = 0;
     return {
       to: (event, wanted) => {
@@ -341,7 +342,10 @@ export class Gestures {
         );
         timeline.showPreview({ changed, at_n: by_n === found.by_n ? found.at_n : null, word: `${clock(at_n + by_n, 2)}${between(at_n + by_n)}` });
       },
-      command: () => (by_n ? ["trim_clips", { clip_ids: [...chosen], edge, by_n }] : null),
+      command: () => {
+        if (!by_n) return null;
+        return tailors ? ["tailor_clip", { clip_id: hit.clip.id, length_n: hit.clip.length_n + by_n }] : ["trim_clips", { clip_ids: [...chosen], edge, by_n }];
+      },
     };
   }
 

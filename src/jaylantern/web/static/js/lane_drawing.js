@@ -286,3 +286,27 @@ export function drawFrames(context, { view, clip, medium, strip, height }) {
   context.strokeStyle = PICTURE;
   context.strokeRect(left + 0.5, 2.5, right - left - 1, height - 5);
 }
+
+/** Where tailored music is folded: a crease across the clip, its paper turned under at the upper edge. */
+export function drawFolds(context, { view, clip, folds, height }) {
+  for (const at_n of folds) {
+    const n = at_n - clip.offset_n;
+    if (n <= 0 || n >= clip.length_n) continue;
+    const x = Math.round(view.x(clip.start_n + n)) + 0.5;
+    if (x < -8 || x > view.width + 8) continue;
+    context.strokeStyle = "rgba(247,243,234,.55)";
+    context.lineWidth = 1;
+    context.setLineDash([2, 3]);
+    context.beginPath();
+    context.moveTo(x, 0);
+    context.lineTo(x, height);
+    context.stroke();
+    context.setLineDash([]);
+    context.fillStyle = "#F7F3EA";
+    context.beginPath();
+    context.moveTo(x - 5, 0);
+    context.lineTo(x + 5, 0);
+    context.lineTo(x, 7);
+    context.fill();
+  }
+}

@@ -1,7 +1,7 @@
 // Paints one lane: what of the project and of the preview is drawn on it, in which order. How each thing looks: lane_drawing.js.
 
 import { fitted } from "./canvas.js";
-import { drawBands, drawCurve, drawFades, drawFrames, drawGlow, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
+import { drawBands, drawCurve, drawFades, drawFolds, drawFrames, drawGlow, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
 import { amplitude } from "./units.js";
 
 export class LanePainter {
@@ -58,6 +58,7 @@ export class LanePainter {
       drawCurve(context, { view, clip, curve: lit, height, chosen: this._points.of(clip.curve), faint });
     }
     if (medium.sung) drawSung(context, { view, clip, sung: medium.sung, height, folded });
+    if (medium.folds) drawFolds(context, { view, clip, folds: medium.folds, height });
     if (clip.ride && !folded) drawRide(context, { view, clip, height });
     const knobs = !folded && (this._selection.clips.has(clip.id) || hovered === clip.id);
     if (knobs || clip.heard_in_n || clip.heard_out_n) drawFades(context, { view, clip, height, knobs });

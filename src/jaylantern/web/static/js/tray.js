@@ -12,6 +12,7 @@ import { PausesPanel } from "./pauses_panel.js";
 import { PointsCard, PresetsCard } from "./presets_card.js";
 import { ScopeList } from "./scope.js";
 import { SoundForm } from "./sound_form.js";
+import { TailorPanel } from "./tailor_panel.js";
 import { TakePanel } from "./take_panel.js";
 import { Transfer } from "./transfer.js";
 
@@ -72,6 +73,8 @@ export class Tray {
     this._forms = [this._put("sound-form", (box) => new SoundForm(box, { pageDoc, selection })), this._put("film-card", (box) => new FilmForm(box, { pageDoc }))].filter(Boolean);
     const level = document.querySelector('[data-tray="level"]');
     if (level) this._pieces.push(new LevelPanel(level, { pageDoc, selection, timeline }));
+    const tailor = document.querySelector('[data-tray="tailor"]');
+    if (tailor) this._pieces.push(new TailorPanel(tailor, { pageDoc, selection, timeline, player }));
     this._put("clip-table", (box) => new ClipTable(box, { pageDoc, selection, timeline }));
     for (const link of document.querySelectorAll(".steps a")) {
       if (link.dataset.step === this.step) link.setAttribute("aria-current", "step");

@@ -61,6 +61,12 @@
  * @property {{project_id: number, gesture?: string|null}} duck_as_in
  * @property {{name: string, gesture?: string|null}} rename_project
  * @property {{subject?: "dialogue"|"music"|"chosen"|"soft"|"mix", how?: "each"|"all", by?: "loudness"|"true_peak"|"sample_peak", target: number|string, clip_ids?: number[], gesture?: string|null}} match
+ * @property {{clip_id: number, number?: number, length_n?: number, until?: ""|"picture"|"talk"|"range"|"marker", pieces?: number, exact?: boolean, keep_start?: boolean, keep_end?: boolean, protect?: ([number, number])[], leave_out?: ([number, number])[], chosen?: ([number, number])[], forbidden?: ([number, number])[], gesture?: string|null}} tailor_clip
+ * @property {{clip_id: number, length_n?: number, until?: ""|"picture"|"talk"|"range"|"marker", gesture?: string|null}} stretch_clip
+ * @property {{clip_id: number, fold: number, gesture?: string|null}} forbid_fold
+ * @property {{clip_id: number, fold: number, by: number, gesture?: string|null}} move_fold
+ * @property {{clip_id: number, gesture?: string|null}} plain_clip
+ * @property {{gesture?: string|null}} refit
  */
 
 /** @typedef {keyof Commands} CommandName */

@@ -1,0 +1,130 @@
+"""Give a clip tailored music in the place of what it plays, or the recording again; points set by hand go along."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from jaylantern.core.ducking.plan import Plan
+from jaylantern.core.edit.draft import Draft, clip_of
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.pin import PointPin
+from jaylantern.core.timeline.project import NewId, Project
+from jaylantern.core.timeline.tailoring import Until
+from jaylantern.errors import Refused
+
+FADE_OUT_N = 3 * RATE  # of music whose end is not kept
+NEXT_N = RATE  # a marker nearer to the beginning of a clip than this is not its end
+
+
+def end_of(project: Project, clip: Clip, until: Until, plan: Plan) -> int:
+    """Where on the timeline a clip ends that follows something. Raises Refused where there is nothing to follow."""
+    if until is Until.PICTURE:
+        ends = [each.stop_n for lane in project.lanes if lane.kind is LaneKind.PICTURE for each in lane.clips]
+        word = "There is no picture to end with. Lay out a film first."
+    elif until is Until.TALK:
+        ends, word = plan.speech[:, 1].tolist(), "Nobody speaks yet: tag a clip as dialogue or narration first."
+    elif until is Until.RANGE:
+        ends = [] if project.in_n is None or project.out_n is None else [project.out_n]
+        word = "Set an in and an out point first."
+    elif until is Until.MARKER:
+        after = [each.time_n for each in project.markers if each.time_n >= clip.start_n + NEXT_N]
+        ends, word = after and [min(after)], "There is no marker after the beginning of the clip. Set one first."
+    else:
+        return clip.stop_n
+    start_n = start_of(project, clip, until)
+    if not ends or max(ends) < start_n + RATE:
+        raise Refused(word if not ends else "That lies before the clip, or less than a second after it begins.")
+    return int(max(ends))
+
+
+def start_of(project: Project, clip: Clip, until: Until) -> int:
+    """Where a clip begins that follows something."""
+    return project.in_n if until is Until.RANGE and project.in_n is not None else clip.start_n
+
+
+def tailored(
+    project: Project, *, clip_id: int, found: Media, new_id: NewId, start_n: int | None = None, fade_out: bool = False
+) -> Project:
+    """The clip plays all of `found`: tailored music, or a recording. Points of its curve go where their place in the
+    recording is heard now; where it is left out they rest."""
+    _, clip = clip_of(project, clip_id)
+    alone = all(other.id == clip.id or other.origin != clip.origin for _, other in project.placed())
+    root = clip.root if alone else new_id()
+    pins = [_moved(pin, clip.media, found) for pin in project.point_pins if pin.root == clip.origin]
+    if alone:
+        moved = {pin.id: pin for pin in pins}
+        point_pins = tuple(moved.get(pin.id, pin) for pin in project.point_pins)
+    else:
+        point_pins = (*project.point_pins, *(replace(pin, id=new_id(), root=root) for pin in pins))
+    after = replace(
+        clip,
+        media=found,
+        offset_n=0,
+        length_n=found.length_n,
+        start_n=clip.start_n if start_n is None else start_n,
+        root=root,
+        link=None,
+        fade_out=Fade(FADE_OUT_N, clip.fade_out.shape) if fade_out and clip.fade_out.length_n < RATE else clip.fade_out,
+    )
+    draft = Draft(project)
+    draft.put(after)
+    return draft.finish(point_pins=point_pins)
+
+
+def by_hand(project: Project, recordings: Mapping[str, Media]) -> Project:
+    """The project with each tailored clip as the pieces of its recording, one after another without crossfades; one
+    whose recording is not among `recordings`, by content hash, stays as it is. For lists of cuts: ids come twice."""
+
+    def laid(clip: Clip) -> list[Clip]:
+        """A clip as its pieces."""
+        tailoring = clip.media.tailored
+        source = None if tailoring is None else recordings.get(tailoring.source)
+        if tailoring is None or source is None:
+            return [clip]
+        first_n, last_n, out = clip.offset_n, clip.offset_n + clip.length_n, []
+        for piece, at_n in zip(tailoring.cut.pieces, tailoring.cut.starts_n, strict=True):
+            lo, hi = max(at_n, first_n), min(at_n + piece.length_n, last_n)
+            from_n = piece.from_n + round((lo - at_n) * piece.rate)
+            length_n = min(hi - lo, source.length_n - from_n)
+            if length_n > 0:
+                start_n = clip.start_n + lo - first_n
+                out.append(replace(clip, media=source, offset_n=from_n, start_n=start_n, length_n=length_n))
+        ends = (0, len(out) - 1)
+        return [
+            replace(
+                each,
+                fade_in=each.fade_in if k == ends[0] else Fade(0),
+                fade_out=each.fade_out if k == ends[1] else Fade(0),
+            )
+            for k, each in enumerate(out)
+        ]
+
+    lanes = tuple(
+        replace(lane, clips=tuple(part for clip in lane.clips for part in laid(clip)))
+        if any(clip.media.tailored for clip in lane.clips)
+        else lane
+        for lane in project.lanes
+    )
+    return replace(project, lanes=lanes)
+
+
+def _moved(pin: PointPin, before: Media, after: Media) -> PointPin:
+    at_n = _place(pin.at_n, before, after)
+    return replace(pin, at_n=at_n, instead_n=None if pin.instead_n is None else _place(pin.instead_n, before, after))
+
+
+def _place(at_n: int, before: Media, after: Media) -> int:
+    """A time of one medium in another made of the same recording. What is left out lies before its beginning, as far
+    as it does in the recording, so that it is found again."""
+    source_n = at_n
+    if before.tailored is not None:
+        source_n = -1 - at_n if at_n < 0 else before.tailored.cut.played_at(at_n)
+    if after.tailored is None:
+        return source_n
+    found = after.tailored.cut.heard_at(source_n, near_n=max(at_n, 0))
+    return -1 - source_n if found is None else found

@@ -1,0 +1,51 @@
+"""Listening for the beats of a recording in the background, when tailoring first asks for them."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from jaylantern.core.timeline.media import Media
+from jaylantern.library import tailoring
+from jaylantern.store import jobs, media
+from jaylantern.store.connection import atomic
+from jaylantern.store.jobs import Job
+from jaylantern.support.progress import Progress
+from jaylantern.workspace.workspace import Workspace
+
+KIND = "beats"
+TITLE = "Beats"
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """How far listening is: a job is `active`, or `ended` without having heard; in words."""
+
+    said: str
+    active: bool = False
+    ended: bool = False
+
+
+def waiting(db: sqlite3.Connection, project_id: int, source: Media) -> Waiting:
+    """How far listening to a recording is that was not heard yet."""
+    found = [job for job in jobs.of_project(db, project_id, kind=KIND) if job.payload["media_id"] == source.id]
+    last = max(found, key=lambda job: job.id, default=None)
+    if last is None or last.state == "done":
+        return Waiting(f"Listening for the beats of {source.name} …")
+    if last.active:
+        return Waiting(f"Listening for the beats of {source.name} … {100 * last.share:.0f} %", active=True)
+    return Waiting(f"{source.name} was not listened to: {last.message}", ended=True)
+
+
+def ask(db: sqlite3.Connection, project_id: int, source: Media) -> int | None:
+    """Record that a recording is to be heard; the job's number, None where it is asked for already."""
+    with atomic(db):
+        if waiting(db, project_id, source).active:
+            return None
+        return jobs.create(db, project_id, kind=KIND, title=TITLE, payload={"media_id": source.id})
+
+
+def listen(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Progress) -> None:
+    """Hear the recording of a job."""
+    tailoring.listen_for_beats(workspace.library, media.get(db, job.payload["media_id"]), progress)
+    jobs.finish(db, job.id, state="done")
