@@ -43,7 +43,7 @@ def test_beats_of_real_music_are_those_of_the_reference():
         found[name] = agreement(ours, librosa_beats(sound)[1])
         print(f"{name:32} F {found[name]:.3f}")
     assert np.mean(list(found.values())) > 0.85
-    assert min(found.values()) > 0.6
+    assert min(found.values()) > 0.5
 
 
 @pytest.mark.parametrize("bpm", [90, 120])

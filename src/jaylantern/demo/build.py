@@ -18,11 +18,12 @@ from jaylantern.workspace.workspace import Workspace
 
 NAME = "The Clock at Alder Quay"
 FACT = "demo_project"
+BED, SHANTY_S = "Bed 1.opus", (88.0, 103.0)
 FILES = (  # file, name of its lane, tag
     ("The Clock at Alder Quay.mp4", "Workshop", Tag.ATMOSPHERE),
     ("Narrator.flac", "Narrator", Tag.DIALOGUE),
     ("Clock-mender.m4a", "Clock-mender", Tag.DIALOGUE),
-    ("Bed 1.opus", "Bed 1", Tag.MUSIC),
+    (BED, "Bed 1", Tag.MUSIC),
 )
 MARKERS = (("The storm", 19.5), ("The workshop", 33.0), ("Noon", 103.5))
 ORDER = ("Narrator", "Clock-mender", "Workshop", "Bed 1")
@@ -44,11 +45,20 @@ def ensure_demo(workspace: Workspace) -> int:
         with atomic(db):
             project_id = projects.create(db, NAME)
             _lay_out(db, project_id, media)
+            _tailor(workspace, db, project_id)
             edits.forget(db, project_id)
             connection.set_fact(db, FACT, str(project_id))
         return project_id
     finally:
         db.close()
+
+
+def _tailor(workspace: Workspace, db: sqlite3.Connection, project_id: int) -> None:
+    """The bed is longer than the film: cut to its end, the line of the shanty kept."""
+    (bed,) = (clip for _, clip in projects.load(db, project_id).placed() if clip.name == BED)
+    protect = [[round(at_s * RATE) for at_s in SHANTY_S]]
+    wish = {"clip_id": bed.id, "until": "picture", "protect": protect, "exact": True}
+    workspace.do(db, project_id, "tailor_clip", wish)
 
 
 def _lay_out(db: sqlite3.Connection, project_id: int, media: dict[str, Media]) -> None:

@@ -55,7 +55,9 @@ CHORDS = ((0, 3, 7), (-4, 0, 3), (3, 7, 10), (-2, 2, 5), (0, 3, 7), (5, 8, 12), 
 TUNE = (12, None, 15, 14, 12, None, 10, 7, 12, 14, 15, None, 19, 17, 15, 14, 17, None, 15, 12, 10, 12, 7, None)
 # first bar, pattern: still, plucked, plucked with a tune, full
 SECTIONS = ((0, "plucked"), (2, "full"), (6, "still"), (8, "tune"), (14, "plucked"), (18, "full"), (24, "still"),
-            (26, "tune"), (32, "full"), (38, "plucked"), (41, "still"))  # fmt: skip
+            (26, "tune"), (32, "full"), (38, "plucked"), (41, "full"), (46, "plucked"), (49, "still"))  # fmt: skip
+BARS = 51  # eight more than the film has: the bed is tailored to it
+BED_N = round(BARS * 4 * BEAT_S * RATE)
 
 
 SHANTY_S, SHANTY_LOUD = 31 * 4 * BEAT_S, 0.55  # from bar 31 on
@@ -66,14 +68,14 @@ SHANTY = (
 
 
 def bed() -> np.ndarray:
-    """Original music of forty-three bars: plucked figures, a bass, soft chords, a tune, a line of a shanty where the
+    """Original music of fifty-one bars: plucked figures, a bass, soft chords, a tune, a line of a shanty where the
     clock goes home by boat; (n, 2) float32."""
-    out = np.zeros((TOTAL_N + 6 * RATE, 2))
+    out = np.zeros((BED_N + 6 * RATE, 2))
     for at_s, pitch, length_s, loud, pan, colour in _notes():
         at, note = round(at_s * RATE), _note(pitch, length_s, colour) * loud
         out[at : at + len(note), 0] += note * np.cos(pan)
         out[at : at + len(note), 1] += note * np.sin(pan)
-    played, sung, line = _hall(out)[:TOTAL_N], np.zeros((TOTAL_N, 2)), shanty()
+    played, sung, line = _hall(out)[:BED_N], np.zeros((BED_N, 2)), shanty()
     sung[round(SHANTY_S * RATE) :][: len(line)] += line[:, None]
     loud = np.abs(played).max() / 0.44
     out = (played + _hall(sung)) / loud
@@ -107,8 +109,7 @@ def shanty() -> np.ndarray:
 
 def _notes() -> Iterator[tuple[float, int, float, float, float, str]]:
     """Start in s, pitch in half-tones from A3, length in s, loudness, place from left to right in rad, colour."""
-    bars = int(LENGTH_S / (4 * BEAT_S))
-    for bar in range(bars):
+    for bar in range(BARS):
         pattern = [kind for first, kind in SECTIONS if bar >= first][-1]
         chord, start = CHORDS[bar % len(CHORDS)], bar * 4 * BEAT_S
         yield start, chord[0] - 24, 4 * BEAT_S, 0.5, 0.8, "bass"
