@@ -126,7 +126,7 @@ def test_speech_is_evened_out_and_the_line_is_drawn(level: Page, score):
 
 
 def test_the_report_is_a_page_of_its_own(level: Page):
-    level.keyboard.press("5")
+    level.keyboard.press("6")
     with level.expect_popup() as popup:
         level.get_by_role("link", name="Report, to read or print").click()
     report = popup.value

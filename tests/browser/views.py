@@ -129,6 +129,12 @@ def measured(page: Page) -> None:
     expect(page.locator(".matches tbody tr").first).to_be_visible()
 
 
+def tailor(page: Page) -> None:
+    """Tailor, the beats found."""
+    step(page, "tailor")
+    expect(page.locator("#ribbon canvas")).to_be_visible()
+
+
 VIEWS: dict[str, Open] = {
     "Lay out, media": panel("media"),
     "Lay out, a clip chosen": chosen,
@@ -142,6 +148,7 @@ VIEWS: dict[str, Open] = {
     "Duck, compressor": mode("compressor"),
     "Duck, even bed": mode("even"),
     "Level": measured,
+    "Tailor": tailor,
     "Hand off": lambda page: step(page, "handoff"),
     "card of points": card("duck", "show-points"),
     "card of presets": card("duck", "show-presets"),

@@ -61,8 +61,8 @@ def ways(grid: Grid, wish: Wish) -> list[Way]:
     """
     _check(grid, wish)
     found = _Search(grid, wish, whole_bars=True).nearest()
-    if wish.exact:
-        found = _close(found, wish) or _close(_Search(grid, wish, whole_bars=False).nearest(), wish) or found
+    if wish.exact and not found:
+        found = _Search(grid, wish, whole_bars=False).nearest()
     if not found:
         raise Refused(_why_none(grid, wish))
     found.sort(key=lambda way: way.cost)
@@ -297,6 +297,7 @@ class _Search:
         found = sorted(self._ends(number, near_n))[:ENDS_TRIED]
         tried = [self._way(number, row, column, stop_n) for _, row, column, stop_n in found]
         good = [each for each in tried if each is not None]
+        good = _close(good, self._wish) if self._wish.exact and self._wish.keep_end else good
         return min(good, key=lambda way: way.cost, default=None)
 
     def _way(self, number: int, row: int, column: int, stop_n: int) -> Way | None:
@@ -326,8 +327,22 @@ class _Search:
         if not self._wish.keep_end:  # what the steps of time left over
             over_n = min(length_n - self._wish.length_n, stop_n - 1)
             stop_n, length_n = min(stop_n - over_n, self._end_n), length_n - max(over_n, stop_n - self._end_n)
+        if not self._wish.keep_end and not self._holds(folds, start_n, stop_n):
+            return None
         off = abs(length_n - self._wish.length_n) / self._grid.step_n
         return Way(tuple(folds), start_n, stop_n, length_n, total + OFF_LENGTH * off)
+
+    def _holds(self, folds: list[tuple[int, int]], start_n: int, stop_n: int) -> bool:
+        """Is what is promised kept though the end was moved to the sample?"""
+        begins = [start_n, *(int(self._at[j]) for _, j in folds)]
+        ends = [*(int(self._at[i]) for i, _ in folds), stop_n]
+        pieces = list(zip(begins, ends, strict=True))
+        heard = not any(a < stop and start < b for start, stop in self._wish.leave_out for a, b in pieces)
+        kept = all(
+            any(a <= start and min(stop, self._grid.length_n) <= b for a, b in pieces)
+            for start, stop in self._wish.protect
+        )
+        return heard and kept and all(a < b for a, b in pieces)
 
     def _reached_column(self, layer: Floats) -> Floats:
         key = id(layer)
