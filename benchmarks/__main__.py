@@ -118,7 +118,7 @@ def curve(folder: Path, minutes: int) -> None:
 def memory(folder: Path, minutes: int) -> None:
     short = max(1, minutes // 10)
     peaks = {}
-    for work in ("analyse", "import", "render"):
+    for work in ("analyse", "import", "render", "tailor"):
         for length in (short, minutes):
             written(folder, length)
             answer = subprocess.run(
@@ -216,6 +216,29 @@ def forms(folder: Path, minutes: int) -> None:
     say("export of 2:30 as MP3 : as AAC", f"{mp3 / aac:.2f}  ({mp3:.2f} s : {aac:.2f} s)", "≤ 2")
 
 
+def tailor(folder: Path, minutes: int) -> None:
+    """Music cut to a length: the beats heard, a new length, rendering; of ten minutes, as music is."""
+    from benchmarks import tailoring
+
+    minutes = min(minutes, 10)
+    _, bed = written(folder, minutes)
+    store = ours.to_raw(bed, folder / "bed.raw")
+    mine, theirs = side_by_side(lambda: tailoring.heard(store), lambda: yardstick.loudness_with_true_peak(bed))
+    say(f"beats, bars and likeness of {minutes} min, decoded : ffmpeg loudness + true peak",
+        f"{mine / theirs:.3f}  ({mine:.2f} s : {theirs:.2f} s)", "≤ 0.5")  # fmt: skip
+    grid = tailoring.heard(store)
+    shares = (0.2, 0.5, 0.8, 1.3)
+    each = [timed(lambda share=share: tailoring.folded(grid, store, share)) for share in shares]
+    say("a new length to new folds, set to the sample: median, longest",
+        f"{statistics.median(each):.2f} s, {max(each):.2f} s", "≤ 0.3 s")  # fmt: skip
+    cut = tailoring.folded(grid, store, 0.8)
+    mine, theirs = side_by_side(
+        lambda: tailoring.render_tailored(store, cut), lambda: tailoring.render_by_hand(store, cut)
+    )
+    say(f"rendering tailored music of {len(cut.folds)} folds : its pieces laid by hand",
+        f"{mine / theirs:.3f}  ({mine:.2f} s : {theirs:.2f} s)", "≤ 1")  # fmt: skip
+
+
 MATERIAL: Path | None = None
 ALL = {
     "analysis": analysis,
@@ -232,6 +255,7 @@ ALL = {
     "import": imports,
     "compressor": compressor,
     "forms": forms,
+    "tailor": tailor,
 }
 
 

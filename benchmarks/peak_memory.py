@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from benchmarks import ours
+from benchmarks import ours, tailoring
 
 
 def main() -> None:
@@ -15,6 +15,9 @@ def main() -> None:
         ours.analyse(folder / f"bed {minutes}.wav")
     elif work == "import":
         ours.bring_in(folder / f"bed {minutes}.wav", folder / f"data {minutes}")
+    elif work == "tailor":
+        store = ours.to_raw(folder / f"bed {minutes}.wav", folder / "tailor.raw")
+        tailoring.folded(tailoring.heard(store), store, 0.6)
     else:
         one = ours.to_raw(folder / f"talk {minutes}.wav", folder / "one.raw")
         two = ours.to_raw(folder / f"bed {minutes}.wav", folder / "two.raw")

@@ -36,7 +36,7 @@ def even_grid(fit: Floats, *, bar: int = 1, step_n: int = RATE // 2) -> Grid:
     """A grid of evenly spaced places with fits given."""
     size = len(fit)
     places = (np.arange(size, dtype=np.int64) + 1) * step_n
-    return Grid((size + 1) * step_n, places, bar, 0, 120.0, 1.0, fit.astype(np.float32), places, False)
+    return Grid((size + 1) * step_n, places, bar, 0, 120.0, 1.0, fit.astype(np.float32), places, False, places[::bar])
 
 
 def at_16_khz(sound: np.ndarray) -> np.ndarray:

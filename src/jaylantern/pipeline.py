@@ -149,7 +149,7 @@ def hear(
 def sketch(chunks: Iterator[np.ndarray], levels: np.ndarray, *, length_n: int) -> Sketch:
     """What tailoring needs to hear of a medium; as `hear`."""
     listener = Listener()
-    for part in _narrow(chunks, _gain_of(levels)):
+    for part in _narrow(chunks, _gain_of(levels), quality="MQ"):
         listener.add(part)
     return listener.finish(length_n)
 
@@ -160,9 +160,9 @@ def _gain_of(levels: np.ndarray) -> np.float32:
     return np.float32(10 ** (min(TARGET_DB - loud, LARGEST_BOOST_DB) / 20))
 
 
-def _narrow(chunks: Iterator[np.ndarray], gain: np.float32) -> Iterator[np.ndarray]:
+def _narrow(chunks: Iterator[np.ndarray], gain: np.float32, *, quality: str = "HQ") -> Iterator[np.ndarray]:
     """The sound as mono at 16 kHz, brought to a level, piece by piece."""
-    stream = soxr.ResampleStream(RATE, protocol.RATE, 1, dtype="float32", quality="HQ")
+    stream = soxr.ResampleStream(RATE, protocol.RATE, 1, dtype="float32", quality=quality)
     for chunk in chunks:
         yield stream.resample_chunk(mono(chunk) * gain)
     yield stream.resample_chunk(np.zeros(0, np.float32), last=True)

@@ -74,8 +74,9 @@ class TailoredSound:
             return of_recording(self.cut, self.source.read)(k, first_n, last_n)
         shift = self.sped[k].before_n - self.cut.starts_n[k]
         begin = max(0, first_n + shift)
-        sound = np.array(self.sped[k].store.read(begin, last_n + shift))
-        return np.pad(sound, ((last_n - first_n - len(sound), 0), (0, 0)))
+        sound = self.sped[k].store.read(begin, last_n + shift)
+        missing = last_n - first_n - len(sound)
+        return np.pad(sound, ((missing, 0), (0, 0))) if missing else sound
 
 
 def tailored(source: Sound, cut: Cut, folder: Path) -> TailoredSound:

@@ -45,8 +45,12 @@ class Shown:
 
 
 def _media(shown: Shown) -> Context:
-    uses = Counter(clip.media.id for _, clip in shown.project.placed())
     found = media.of_project(db(), shown.project_id)
+    made_of = {each.media.sha256: each.media.id for each in found}
+    uses = Counter(
+        clip.media.id if clip.media.tailored is None else made_of.get(clip.media.tailored.source, 0)
+        for _, clip in shown.project.placed()
+    )
     return {
         "media": [(each, workspace().library.about(each.media), uses[each.media.id]) for each in found],
         "missing_media": media.wanted_in(db(), shown.project_id),

@@ -107,18 +107,19 @@ def _autocorrelations(onset: Doubles, periods: Doubles) -> Doubles:
     padded = np.pad(onset, (size // 2, size))
     windows = np.lib.stride_tricks.sliding_window_view(padded, size)[: len(onset) : step]
     shape = np.hanning(size)
+    taper = np.fft.irfft(np.abs(np.fft.rfft(shape, 2 * size)) ** 2)[:size].clip(1e-3)
     rows = []
-    for part in np.array_split(windows, max(1, len(windows) // 200)):
+    for part in np.array_split(windows, max(1, len(windows) // 100)):
         spectra = np.fft.rfft(part * shape, 2 * size)
-        rows.append(np.fft.irfft(spectra.real**2 + spectra.imag**2)[:, :size])
-    found = np.concatenate(rows) / np.fft.irfft(np.abs(np.fft.rfft(shape, 2 * size)) ** 2)[:size].clip(1e-3)
-    total = np.zeros((len(found), len(periods)))
-    for multiple, weight in MULTIPLES:
-        lag = np.minimum(periods * multiple, size * 0.7)
-        low = lag.astype(np.intp)
-        share = lag - low
-        total += weight * (found[:, low] * (1 - share) + found[:, low + 1] * share)
-    return np.maximum(total, 0)
+        found = np.fft.irfft(spectra.real**2 + spectra.imag**2)[:, :size] / taper
+        total = np.zeros((len(part), len(periods)))
+        for multiple, weight in MULTIPLES:
+            lag = np.minimum(periods * multiple, size * 0.7)
+            low = lag.astype(np.intp)
+            share = lag - low
+            total += weight * (found[:, low] * (1 - share) + found[:, low + 1] * share)
+        rows.append(total)
+    return np.maximum(np.concatenate(rows), 0)
 
 
 def _finer(scores: Doubles, line: NDArray[np.intp], periods: Doubles) -> Doubles:

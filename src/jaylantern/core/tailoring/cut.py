@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 from itertools import accumulate
 
 import numpy as np
@@ -72,7 +73,7 @@ class Cut:
         """How long it is."""
         return sum(piece.length_n for piece in self.pieces)
 
-    @property
+    @cached_property
     def starts_n(self) -> tuple[int, ...]:
         """Where each piece begins, in the tailored music."""
         return (0, *accumulate(piece.length_n for piece in self.pieces[:-1]))
@@ -119,6 +120,9 @@ def assembled(cut: Cut, read: Callable[[int, int, int], Samples], start_n: int, 
     `read(k, first_n, last_n)` gives what piece k plays at [first_n, last_n) of the tailored music, also up to HALF_N
     before it begins and after it ends.
     """
+    alone = _untouched(cut, start_n, stop_n)
+    if alone is not None:
+        return read(alone, start_n, stop_n)
     out = np.zeros((stop_n - start_n, channels), np.float32)
     starts, last = cut.starts_n, len(cut.pieces) - 1
     for k, piece in enumerate(cut.pieces):
@@ -128,6 +132,7 @@ def assembled(cut: Cut, read: Callable[[int, int, int], Samples], start_n: int, 
         if lo >= hi:
             continue
         sound = read(k, lo, hi)
+        sound = np.array(sound)
         if k and lo < begin + HALF_N:
             _fade(
                 sound, fold_gains(cut.likeness[k - 1], lo - begin + HALF_N, min(hi, begin + HALF_N) - begin + HALF_N)[1]
@@ -137,6 +142,15 @@ def assembled(cut: Cut, read: Callable[[int, int, int], Samples], start_n: int, 
             _fade(sound[len(sound) - len(gains) :], gains)
         out[lo - start_n : hi - start_n] += sound
     return out
+
+
+def _untouched(cut: Cut, start_n: int, stop_n: int) -> int | None:
+    """The piece that alone is heard in a window; None where a fold touches it."""
+    k = int(np.searchsorted(cut.starts_n, start_n, side="right")) - 1
+    begin, end = cut.starts_n[k], cut.starts_n[k] + cut.pieces[k].length_n
+    first = begin + HALF_N if k else begin
+    last = end - HALF_N if k < len(cut.pieces) - 1 else end
+    return k if first <= start_n and stop_n <= last else None
 
 
 def _fade(sound: Samples, gains: NDArray[np.float32]) -> None:
@@ -151,7 +165,7 @@ def of_recording(cut: Cut, source: Source) -> Callable[[int, int, int], Samples]
         """What piece k plays there."""
         shift = cut.pieces[k].from_n - starts[k]
         begin = max(0, first_n + shift)
-        sound = np.array(source(begin, max(begin, last_n + shift)), np.float32)
+        sound = source(begin, max(begin, last_n + shift))
         missing = last_n - first_n - len(sound)
         return np.pad(sound, ((missing, 0), (0, 0))) if missing else sound
 

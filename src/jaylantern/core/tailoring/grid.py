@@ -16,7 +16,7 @@ from jaylantern.core.tailoring.sketch import Sketch
 AHEAD_S = 0.015  # a fold lies so far before its beat, which then begins unbroken
 FREE_STEP_S = 0.4  # between places where no beat can be followed
 STEADY = 0.25  # share of a beat by which bars of a steady piece differ in length, at most
-MOST_PLACES = 3000  # of a piece so long that it has more beats, every second one is taken, or every third, …
+MOST_PLACES = 1400  # a piece so long that it has more beats is folded at its bars, or at every second one, …
 
 Places = NDArray[np.int64]
 
@@ -27,7 +27,8 @@ class Grid:
 
     `places_n` (n,), rising, inside [0, length_n): where folds may lie, one for each beat; `bar` places make a bar,
     1 where there is no beat, and `first_bar` is the first place that begins one. `fit` (n, n): how well it fits to
-    leave at one place and go on at another, per cent, 0 best. `beats_n` are the beats themselves.
+    leave at one place and go on at another, per cent, 0 best. `beats_n` are the beats themselves, `bars_n` those
+    that begin a bar.
     """
 
     length_n: int
@@ -39,6 +40,7 @@ class Grid:
     fit: Floats
     beats_n: Places
     free: bool
+    bars_n: Places
 
     @property
     def step_n(self) -> float:
@@ -54,11 +56,6 @@ class Grid:
         low, high = np.percentile(spans, (5, 95))
         return bool(high - low < STEADY)
 
-    @property
-    def bars_n(self) -> Places:
-        """Where bars begin; nowhere where there is no beat."""
-        return self.beats_n[self.first_bar :: self.bar]
-
 
 def grid_of(sketch: Sketch) -> Grid:
     """The grid of a piece from what was heard of it."""
@@ -69,13 +66,18 @@ def grid_of(sketch: Sketch) -> Grid:
         at_s = np.arange(FREE_STEP_S, max(FREE_STEP_S, length_s - FREE_STEP_S / 2), FREE_STEP_S)
     else:
         at_s = beats.at_s[(beats.at_s > 2 * AHEAD_S) & (beats.at_s < length_s)]
-    at_s = at_s[:: -(-len(at_s) // MOST_PLACES)] if len(at_s) else at_s
     if len(at_s) < 2:
-        return Grid(sketch.length_n, np.zeros(0, np.int64), 1, 0, 0.0, 0.0, np.zeros((0, 0), np.float32),
-                    np.zeros(0, np.int64), True)  # fmt: skip
-    distance = likeness.distances(sketch, np.append(at_s, 2 * at_s[-1] - at_s[-2]))
+        none = np.zeros(0, np.int64)
+        return Grid(sketch.length_n, none, 1, 0, 0.0, 0.0, np.zeros((0, 0), np.float32), none, True, none)
+    some_s = at_s[:MOST_PLACES]
+    distance = likeness.distances(sketch, np.append(some_s, 2 * some_s[-1] - some_s[-2]))
     bar = 1 if free else bars.beats_in_a_bar(distance)
     first = 0 if free else bars.first_downbeat(sketch, at_s, bar)
+    beats_s, beat_bar, beat_first = at_s, bar, first
+    if len(at_s) > MOST_PLACES:
+        at_s, bar, first = at_s[first::bar], 1, 0
+        at_s = at_s[:: -(-len(at_s) // MOST_PLACES)]
+        distance = likeness.distances(sketch, np.append(at_s, 2 * at_s[-1] - at_s[-2]))
     return Grid(
         sketch.length_n,
         np.round((at_s - (0.0 if free else AHEAD_S)) * RATE).astype(np.int64),
@@ -84,6 +86,7 @@ def grid_of(sketch: Sketch) -> Grid:
         0.0 if free else beats.tempo_bpm,
         beats.certainty,
         likeness.fits(likeness.costs(distance), least=bar),
-        np.zeros(0, np.int64) if free else np.round(at_s * RATE).astype(np.int64),
+        np.zeros(0, np.int64) if free else np.round(beats_s * RATE).astype(np.int64),
         free,
+        np.zeros(0, np.int64) if free else np.round(beats_s[beat_first::beat_bar] * RATE).astype(np.int64),
     )

@@ -18,7 +18,7 @@ from jaylantern.core.tailoring.sketch import BANDS, COLOUR_HOPS, HARMONY_HOPS, H
 SLICES = 4  # of a beat
 LEAST_SPREAD_DB, HARMONY = 1.0, 2.0
 REACH, FALL, BEFORE = 8, 3.0, 0.25  # beats, beats, share
-RANKED = 400_000  # costs that fits are read from, at most
+RANKED = 400_000  # costs that fits are read from, about
 
 Doubles = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -42,10 +42,13 @@ def distances(sketch: Sketch, at_s: Doubles) -> Floats:
 
 def row_means(rows: NDArray[np.floating], first_s: Doubles, last_s: Doubles, rate: float) -> Doubles:
     """The mean of the rows between each two moments, at least one row; (…, columns)."""
-    summed = np.concatenate((np.zeros((1, rows.shape[1])), np.cumsum(rows, axis=0, dtype=np.float64)))
     first = np.clip(np.round(first_s * rate).astype(np.intp), 0, max(0, len(rows) - 1))
     last = np.clip(np.round(last_s * rate).astype(np.intp), first + 1, len(rows))
-    return np.asarray((summed[last] - summed[first]) / (last - first)[..., None])
+    bounds = np.minimum(np.stack((first, last), axis=-1).ravel(), len(rows) - 1)
+    summed = np.add.reduceat(rows, bounds, axis=0, dtype=np.float32)[::2].reshape(*first.shape, rows.shape[1])
+    to_end = (last == len(rows))[..., None] & (first[..., None] < len(rows) - 1)
+    summed += np.where(to_end, rows[-1].astype(np.float32), 0)
+    return np.asarray(summed / (last - first)[..., None], np.float64)
 
 
 def costs(distance: Floats) -> Floats:
@@ -64,9 +67,13 @@ def costs(distance: Floats) -> Floats:
 
 def fits(cost: Floats, *, least: int) -> Floats:
     """Where each fold stands among all that leave out or say again at least `least` beats, per cent, (n, n)."""
-    apart = np.abs(np.subtract.outer(np.arange(len(cost)), np.arange(len(cost)))) >= max(1, least)
-    every = cost[apart]
-    if not len(every):
+    number = np.arange(len(cost), dtype=np.int16)
+    apart = np.abs(number[:, None] - number) >= max(1, least)
+    some = max(1, cost.size // RANKED)
+    ordered = np.sort(cost[::some][apart[::some]] if len(cost) > some else cost[apart])
+    if not len(ordered):
         return np.full(cost.shape, 100, np.float32)
-    ordered = np.sort(every[:: max(1, len(every) // RANKED)])
-    return (np.searchsorted(ordered, cost) * np.float32(100 / len(ordered))).astype(np.float32)
+    out = np.empty_like(cost)
+    for at, row in enumerate(cost):
+        out[at] = np.searchsorted(ordered, row) * np.float32(100 / len(ordered))
+    return out

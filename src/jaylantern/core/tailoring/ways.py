@@ -35,6 +35,7 @@ EXACT_SHARE = 0.01  # of speed
 NEAR_EXACT = 0.95  # of it at most before folds are set to the sample
 EDGE_N = RATE // 10  # what is left out so near the beginning or the end is left out there
 WORSE = 0.6  # a way that costs so much more than the best is not offered
+LARGE = 500  # places of a grid that is searched by coarser steps
 ENDS_TRIED = 12
 NEAR_BARS = (0.52, 1.05, 2.1)  # off the wished length: as near as whole bars come, else somewhat farther
 NEVER = np.float32(np.inf)
@@ -128,7 +129,7 @@ class _Search:
             int(np.searchsorted(self._at, self._end_n, side="right")) - 1 if self._end_n < grid.length_n else self._size
         )
         steady = grid.steady and whole_bars
-        self._step_n = grid.step_n * (grid.bar if steady else 1)
+        self._step_n = grid.step_n * (grid.bar if steady else 1 if self._size < LARGE else max(1, grid.bar // 2))
         begin_n, end_n = heard_between(grid.length_n, wish.leave_out)
         change_n = wish.length_n - (end_n - begin_n)
         room_n = max(ROOM * grid.length_n, ROOM_LEAST_N)
@@ -137,7 +138,9 @@ class _Search:
         columns = int((high_n - low_n) / self._step_n) + 3
         self._columns, self._zero = columns, round(-low_n / self._step_n) + 1
         self._folds = self._candidates(whole_bars)
+        self._groups = list(_grouped(self._folds, self._columns))
         self._layers: list[Floats] = []
+        self._reaches: list[Floats] = []  # P of each layer
 
     def _segments(self) -> Indices:
         """For each place the number of the stretch it lies in that may be heard without a fold; the beginning of the
@@ -153,7 +156,8 @@ class _Search:
         grid, wish = self._grid, self._wish
         share = grid.fit / 100
         cost = share + np.float32(BAD) * share * share
-        shift = np.arange(self._size) - np.arange(self._size)[:, None]
+        number = np.arange(self._size, dtype=np.int32)
+        shift = number - number[:, None]
         allowed = np.abs(shift) >= max(1, grid.bar if whole_bars else 1)
         if grid.bar > 1:
             off = shift % grid.bar != 0
@@ -207,7 +211,8 @@ class _Search:
         first = None
         for number in range(MOST_LAYERS):
             if number == len(self._layers):
-                self._layers.append(self._first() if number == 0 else self._next(self._layers[-1]))
+                self._layers.append(self._next() if number else self._first())
+                self._reaches.append(self._reached(self._layers[-1]))
             way = self._best(number, near_n)
             if way is not None:
                 first = number if first is None else first
@@ -244,26 +249,20 @@ class _Search:
             out[stops[there] - 1] = running[sources[there]]
         return out
 
-    def _next(self, layer: Floats) -> Floats:
-        reached, folds = self._reached(layer), self._folds
-        out = np.full_like(layer, NEVER)
-        bounds = np.flatnonzero(np.diff(folds.won)) + 1
-        for group in np.split(np.arange(len(folds.i)), bounds):
-            if not len(group):
-                continue
-            won = int(folds.won[group[0]])
+    def _next(self) -> Floats:
+        reached, folds = self._reaches[-1], self._folds
+        out = np.full((self._size + 1, self._columns), NEVER, np.float32)
+        for part in self._groups:
+            won = int(folds.won[part[0]])
             lo, hi = max(0, won), self._columns + min(0, won)
-            if lo >= hi:
-                continue
-            i, j = folds.i[group], folds.j[group]
-            value = reached[i, lo - won : hi - won] + folds.cost[group, None]
-            for part in _apart(j):
-                out[j[part] + 1, lo:hi] = np.minimum(out[j[part] + 1, lo:hi], value[part])
+            value = reached[folds.i[part], lo - won : hi - won] + folds.cost[part, None]
+            rows = folds.j[part] + 1
+            out[rows, lo:hi] = np.minimum(out[rows, lo:hi], value)
         return out
 
     def _ends(self, number: int, tolerance_n: float) -> Iterator[tuple[float, int, int, int]]:
         """Where ways of so many folds may end: cost, row of P, column, sample of the recording."""
-        reached = self._reached(self._layers[number])
+        reached = self._reaches[number]
         beat_n, wish_n = self._grid.step_n, self._wish.length_n
         if self._wish.keep_end:
             off_n = np.abs((np.arange(self._columns) - self._zero) * self._step_n + self._end_n - wish_n)
@@ -311,7 +310,7 @@ class _Search:
             if f == 0:
                 break
             options = np.flatnonzero(self._folds.j == source - 1)
-            before = self._reached_column(self._layers[f - 1])
+            before = self._reaches[f - 1]
             columns = column - self._folds.won[options]
             inside = (columns >= 0) & (columns < self._columns)
             options, columns = options[inside], columns[inside]
@@ -344,12 +343,6 @@ class _Search:
         )
         return heard and kept and all(a < b for a, b in pieces)
 
-    def _reached_column(self, layer: Floats) -> Floats:
-        key = id(layer)
-        if getattr(self, "_kept_key", None) != key:
-            self._kept, self._kept_key = self._reached(layer), key
-        return self._kept
-
     def _source(self, values: Floats, row: int) -> int:
         """The row of a layer that place `row` (or the end) is reached from at least cost, the latest of several; −1 for
         none."""
@@ -362,12 +355,16 @@ class _Search:
         return int(rows[values[rows] == best][-1]) if np.isfinite(best) else -1
 
 
-def _apart(j: Indices) -> Iterator[Indices]:
-    """Numbers of `j` in groups within which no place comes twice."""
-    order = np.argsort(j, kind="stable")
-    ordered = j[order]
-    first = np.concatenate(([True], ordered[1:] != ordered[:-1])) if len(j) else np.zeros(0, bool)
-    starts = np.flatnonzero(first)
-    rank = np.arange(len(j)) - np.repeat(starts, np.diff(np.append(starts, len(j))))
-    for k in range(int(rank.max()) + 1 if len(rank) else 0):
-        yield order[rank == k]
+def _grouped(folds: Folds, columns: int) -> Iterator[Indices]:
+    """Folds that win the same time and lead to places each once; those that win more than is reckoned with are left
+    out."""
+    order = np.lexsort((folds.j, folds.won))
+    won, j = folds.won[order], folds.j[order]
+    new = np.concatenate(([True], (won[1:] != won[:-1]) | (j[1:] != j[:-1]))) if len(order) else np.zeros(0, bool)
+    starts = np.flatnonzero(new)
+    rank = np.arange(len(order)) - np.repeat(starts, np.diff(np.append(starts, len(order))))
+    again = np.lexsort((rank, won))
+    edges = np.flatnonzero((np.diff(won[again]) != 0) | (np.diff(rank[again]) != 0)) + 1
+    for part in np.split(order[again], edges):
+        if len(part) and abs(int(folds.won[part[0]])) < columns:
+            yield part
