@@ -21,7 +21,7 @@ from jaylantern.core.ducking.curves import STRAIGHT_DB
 from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew, key_level
 from jaylantern.core.ducking.passages import Passage, key_clips
 from jaylantern.core.ducking.pecking_order import order_of
-from jaylantern.core.ducking.plan import Plan, make_plan
+from jaylantern.core.ducking.plan import BeatsOf, Plan, make_plan, no_beats
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.mixing import leveller, mix
 from jaylantern.core.signal import intervals
@@ -34,7 +34,7 @@ from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
 from jaylantern.core.tailoring.sketch import Listener, Sketch
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Mode
+from jaylantern.core.timeline.settings import Mode, RiseOn
 from jaylantern.detect import protocol
 from jaylantern.detect.ear import NetworkEar
 from jaylantern.detect.protocol import Ear
@@ -48,12 +48,13 @@ SENSITIVITIES = 32  # at which the speech of a medium is remembered: a slider is
 @dataclass(frozen=True, eq=False)
 class MediaFacts:
     """What decisions need of one medium: its voice track (None while unheard), its K-weighted powers, its true peak as
-    an amplitude, and, read when a compressor first asks for it, its level as a key."""
+    an amplitude; read when they are first asked for: its level as a key, its beats or (True) bars, (n,) samples."""
 
     track: VoiceTrack | None
     power: MediaPower
     true_peak: float = 0.0
     key: Callable[[], KeyTrack] | None = None
+    beats: Callable[[bool], np.ndarray] | None = None
     _speech: BoundedCache = field(default_factory=lambda: BoundedCache(SENSITIVITIES))
 
     def speech(self, sensitivity: float) -> Intervals:
@@ -173,8 +174,19 @@ def decide(project: Project, facts: Mapping[int, MediaFacts], remember: Remember
     `remember` keeps levels of keys between one state of a project and the next."""
     sounding = sounding_of(project, facts, remember)
     rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
-    plan = replace(make_plan(project, sounding), rides=rides)
+    plan = replace(make_plan(project, sounding, _beats_of(project, facts)), rides=rides)
     return DuckingResult(project, plan, sounding, facts)
+
+
+def _beats_of(project: Project, facts: Mapping[int, MediaFacts]) -> BeatsOf:
+    """The beats or bars that rises may end on."""
+    bars = project.settings.rise_on is RiseOn.BAR
+
+    def beats(media_id: int) -> np.ndarray:
+        found = facts[media_id].beats if media_id in facts else None
+        return no_beats(media_id) if found is None else found(bars)
+
+    return beats
 
 
 def sounding_of(project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew) -> Sounding:

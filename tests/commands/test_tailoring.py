@@ -274,3 +274,31 @@ def test_a_list_of_cuts_has_the_pieces(do, workspace, db, scored):
     assert text.count("FROM CLIP NAME: Bed.wav") + text.count("TO CLIP NAME: Bed.wav") >= len(
         after.media.tailored.cut.pieces
     )
+
+
+def test_rises_end_on_the_beats_that_are_heard(do, workspace, db, scored):
+    """The beats of tailored music are those of its recording, where they are heard now."""
+    after = do("tailor_clip", length_n=40 * RATE)
+    workspace.do(db, scored, "set_settings", {"settings": {"rise_on": "beat"}})
+    _, result = workspace.load(db, scored)
+    cut = after.media.tailored.cut
+    beat_n = 60 / 104 * RATE
+    for dip in result.plan.dips:
+        source_n = cut.played_at(dip.up_n - after.shift_n)
+        assert abs(source_n / beat_n - round(source_n / beat_n)) * beat_n < 0.03 * RATE
+
+
+def test_beats_are_listened_for_where_rises_are_to_end_on_them(workspace, db, scored):
+    from jaylantern.jobs import beats
+
+    project = projects.load(db, scored)
+    assert beats.wanted(db, workspace.library, project) == []
+    workspace.do(db, scored, "set_settings", {"settings": {"rise_on": "bar"}})
+    project = projects.load(db, scored)
+    (number,) = beats.wanted(db, workspace.library, project)
+    assert beats.wanted(db, workspace.library, project) == []
+    work.run(workspace, number)
+    assert projects.load(db, scored).revision > project.revision  # what follows from it is worked out anew
+    _, result = workspace.load(db, scored)
+    bars = workspace.library.beats(result.project.lanes[-1].clips[0].media, bars=True)
+    assert all(np.abs(bars - dip.up_n).min() == 0 or dip.up_n - dip.rise_n == 43_200 for dip in result.plan.dips)

@@ -5,9 +5,13 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from jaylantern.core.ducking.plan import yielding
 from jaylantern.core.timeline.media import Media
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import RiseOn
 from jaylantern.library import tailoring
-from jaylantern.store import jobs, media
+from jaylantern.library.library import Library
+from jaylantern.store import edits, jobs, media
 from jaylantern.store.connection import atomic
 from jaylantern.store.jobs import Job
 from jaylantern.support.progress import Progress
@@ -47,5 +51,22 @@ def ask(db: sqlite3.Connection, project_id: int, source: Media) -> int | None:
 
 def listen(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Progress) -> None:
     """Hear the recording of a job."""
-    tailoring.listen_for_beats(workspace.library, media.get(db, job.payload["media_id"]), progress)
-    jobs.finish(db, job.id, state="done")
+    found = media.get(db, job.payload["media_id"])
+    tailoring.listen_for_beats(workspace.library, found, progress)
+    with atomic(db):
+        edits.news(db, [found.id, *media.made_of(db, found.sha256)])  # rises may end on its beats
+        jobs.finish(db, job.id, state="done")
+
+
+def wanted(db: sqlite3.Connection, library: Library, project: Project) -> list[int]:
+    """Have the beats of music listened to that rises are to end on; numbers of the new jobs. What failed or was stopped
+    is not tried again."""
+    if project.settings.rise_on is RiseOn.ANYWHERE:
+        return []
+    found = {clip.media.id: clip.media for _, _, clips in yielding(project) for clip in clips}
+    sources = {source.id: source for each in found.values() if (source := tailoring.recording(library, db, each))}
+    made = []
+    for source in sources.values():
+        if not source.missing and not library.has_sketch(source) and not waiting(db, project.id, source).ended:
+            made.append(ask(db, project.id, source))
+    return [number for number in made if number is not None]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -61,7 +62,22 @@ class Library:
         """What decisions need of a medium that has sound."""
         folder = self.folder_of(media.sha256)
         written = facts.written(folder)  # it may have been heard again, by another process
-        return self._known.get(("facts", media.sha256, written), lambda: facts.read_facts(folder, self.about(media)))
+        return self._known.get(
+            ("facts", media.sha256, written),
+            lambda: replace(
+                facts.read_facts(folder, self.about(media)), beats=lambda bars: self.beats(media, bars=bars)
+            ),
+        )
+
+    def beats(self, media: Media, *, bars: bool) -> np.ndarray:
+        """The beats, or bars, of a medium in media time; none where nobody listened for them."""
+        cut = None if media.tailored is None else media.tailored.cut
+        sha256 = media.sha256 if media.tailored is None else media.tailored.source
+        if not facts.has_sketch(self.folder_of(sha256)):
+            return np.zeros(0, np.int64)
+        grid = self._grid(sha256)
+        found = grid.bars_n if bars else grid.beats_n
+        return found if cut is None else cut.heard(found)
 
     def track(self, media: Media) -> VoiceTrack | None:
         """What speech is found from in a medium; None where it has no sound, or is missing."""
@@ -114,7 +130,11 @@ class Library:
 
     def grid(self, media: Media) -> Grid:
         """The beats of a recording that tailoring has heard, and how well its folds fit."""
-        return self._grids.get(media.sha256, lambda: grid_of(facts.read_sketch(self.folder_of(media.sha256))))
+        return self._grid(media.sha256)
+
+    def _grid(self, sha256: str) -> Grid:
+        found: Grid = self._grids.get(sha256, lambda: grid_of(facts.read_sketch(self.folder_of(sha256))))
+        return found
 
     def solutions(self, media: Media, wish: Wish) -> list[Solution]:
         """The cuts of a recording that answer a wish, the best first. Raises Refused where there are none."""

@@ -28,6 +28,12 @@ def find(connection: sqlite3.Connection, sha256: str) -> Media | None:
     return media_from(row) if row else None
 
 
+def made_of(connection: sqlite3.Connection, sha256: str) -> list[int]:
+    """Numbers of the tailored music that is made of a recording."""
+    found = connection.execute("SELECT id FROM media WHERE json_extract(tailored, '$.source') = ?", (sha256,))
+    return [each["id"] for each in found]
+
+
 def get(connection: sqlite3.Connection, media_id: int) -> Media:
     """A medium by number. Raises NotFound."""
     row = connection.execute(f"SELECT {COLUMNS} FROM media WHERE id = ?", (media_id,)).fetchone()

@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound
-from jaylantern.jobs import hearing
+from jaylantern.jobs import beats, hearing
 from jaylantern.store import edits, projects
 from jaylantern.web import panels
 from jaylantern.web.connection import db, queue, workspace
@@ -77,8 +77,9 @@ def do(project_id: int, name: str) -> ResponseReturnValue:
 def _have_heard(project: Project, *, opened: bool) -> None:
     """Have listened to in the background what matters now and nobody has listened to, or not as well as we can."""
     job_id = hearing.ask(db(), workspace().library, project, opened=opened)
-    if job_id is not None:
-        queue().wake(job_id)
+    for number in (job_id, *beats.wanted(db(), workspace().library, project)):
+        if number is not None:
+            queue().wake(number)
 
 
 @blueprint.post("/go/<int:edit_id>")

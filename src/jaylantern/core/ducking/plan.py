@@ -7,11 +7,12 @@ themselves, and the lower envelope of all their dips (`dips.py`) is the curve.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jaylantern.core.ducking import passages as talks
 from jaylantern.core.ducking import pecking_order
@@ -20,6 +21,7 @@ from jaylantern.core.ducking.curves import CurveKey, Curves
 from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip, dip_under, envelope
 from jaylantern.core.ducking.passages import Passage, Talk
 from jaylantern.core.ducking.points import Resting, with_points
+from jaylantern.core.ducking.rises import on_the_beat
 from jaylantern.core.ducking.sidechain import SidechainGain
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.signal import intervals
@@ -30,11 +32,17 @@ from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.pin import Own
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import KNOB, Mode, Settings
+from jaylantern.core.timeline.settings import KNOB, Mode, RiseOn, Settings
 from jaylantern.core.timeline.tag import Tag
 
+BeatsOf = Callable[[int], NDArray[np.int64]]
 NOTHING_RESTS = Resting()
 NEIGHBOURS_N = 48_000  # pieces of music closer than a second are one, as to where its last dip is
+
+
+def no_beats(media_id: int) -> NDArray[np.int64]:
+    """Of media whose beats are not known."""
+    return np.zeros(0, np.int64)
 
 
 @dataclass(frozen=True)
@@ -180,12 +188,13 @@ def pieces_of(clips: Sequence[Clip]) -> Intervals:
     return intervals.union(np.array([(c.start_n, c.stop_n) for c in clips], np.int64), gap_n=NEIGHBOURS_N)
 
 
-def make_plan(project: Project, sounding: Sounding) -> Plan:
-    """Everything that ducking decides, from the project and what its media hold."""
+def make_plan(project: Project, sounding: Sounding, beats: BeatsOf = no_beats) -> Plan:
+    """Everything that ducking decides, from the project and what its media hold. `beats` answers the beats, or bars, of
+    a medium that rises may end on, media time."""
     talk = talks.talk_of(project, sounding)
     found = talks.passages_of(project, talk)
     groups = yielding(project)
-    drawn = _Drawn(project, found, talk)
+    drawn = _Drawn(project, found, talk, beats)
     compressed = _Compressed(project, found, talk, sounding) if project.settings.mode is Mode.COMPRESSOR else None
     curves: dict[CurveKey, Curve | SidechainGain] = {}
     pin_of: dict[CurveKey, tuple[int, ...]] = {}
@@ -207,17 +216,16 @@ def make_plan(project: Project, sounding: Sounding) -> Plan:
 class _Drawn:
     """The curves of drawn dips; what a perch asks for is worked out once."""
 
-    def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk) -> None:
-        self._project, self._found, self._talk = project, found, talk
+    def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk, beats: BeatsOf) -> None:
+        self._project, self._found, self._talk, self._beats = project, found, talk, beats
         self._dips: dict[str, list[Dip]] = {}
 
     def curve(self, perch: str, clips: Sequence[Clip]) -> Curve:
         """The curve that clips of one lane on a perch follow."""
-        settings = self._project.settings
         if perch not in self._dips:
             self._dips[perch] = dips_for(self._project, perch, self._found, self._talk)
-        dips = with_last_releases(self._dips[perch], pieces_of(clips), settings, self._found)
-        return envelope(dips, least_rise_n=ms_to_n(settings.least_rise_ms) - 2 * SHORTEST_RAMP_N)
+        dips = self._ended(self._dips[perch], clips)
+        return envelope(dips, least_rise_n=ms_to_n(self._project.settings.least_rise_ms) - 2 * SHORTEST_RAMP_N)
 
     def shown(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[Dip, ...]:
         """For each passage the dip its settings ask for of the music, as the dip picture shows it."""
@@ -226,9 +234,17 @@ class _Drawn:
             pair = next(iter(pecking_order.order_of(self._project).above[music[1]].values()))
         dips = [dip_under(p, own_settings(p.own, self._project, pair, music=True)) for p in self._found]
         dips = [replace(dip, amount_db=0.0) if p.own.none else dip for p, dip in zip(self._found, dips, strict=True)]
-        if music:
-            dips = with_last_releases(dips, pieces_of(music[2]), self._project.settings, self._found)
-        return tuple(dips)
+        return tuple(self._ended(dips, music[2]) if music else dips)
+
+    def _ended(self, dips: list[Dip], clips: Sequence[Clip]) -> list[Dip]:
+        """Dips with their rises as the music under them asks: the last one slower, all of them on its beats."""
+        settings = self._project.settings
+        dips = with_last_releases(dips, pieces_of(clips), settings, self._found)
+        if settings.rise_on is RiseOn.ANYWHERE:
+            return dips
+        times = [(beats + c.shift_n)[(beats >= c.offset_n) & (beats < c.offset_n + c.length_n)]
+                 for c in clips for beats in [self._beats(c.media.id)]]  # fmt: skip
+        return on_the_beat(dips, np.unique(np.concatenate(times)))
 
 
 class _Compressed:

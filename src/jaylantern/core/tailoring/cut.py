@@ -94,6 +94,14 @@ class Cut:
         ]
         return min(found, key=lambda at: abs(at - near_n), default=None)
 
+    def heard(self, source_n: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Where samples of the recording are heard, rising; each as often as it is said."""
+        found = [
+            start + np.round((source_n[(source_n >= p.from_n) & (source_n < p.to_n)] - p.from_n) / p.rate)
+            for start, p in zip(self.starts_n, self.pieces, strict=True)
+        ]
+        return np.concatenate(found).astype(np.int64)
+
     def played_at(self, at_n: int) -> int:
         """Which sample of the recording is heard at a sample of the tailored music; before and after it, as if its
         first and last piece went on."""

@@ -104,6 +104,14 @@ class Knob:
         return number
 
 
+class RiseOn(StrEnum):
+    """Where the music is back at its level."""
+
+    ANYWHERE = "anywhere"
+    BEAT = "beat"
+    BAR = "bar"
+
+
 RAMP_WORDS = {Ramp.DB: "straight in dB", Ramp.AMPLITUDE: "straight in amplitude", Ramp.EASED: "eased"}
 
 
@@ -204,6 +212,9 @@ class Settings:
         "How the music is made to give way.")
     fall: Ramp = option("Way down", Ramp.DB, RAMP_WORDS, "The course of the gain on the way down.")
     rise: Ramp = option("Way up", Ramp.DB, RAMP_WORDS, "The course of the gain on the way up.")
+    rise_on: RiseOn = option("Back on", RiseOn.ANYWHERE,
+        {RiseOn.ANYWHERE: "any moment", RiseOn.BEAT: "a beat", RiseOn.BAR: "a bar"},
+        "Whether the music is back at its level on a beat or bar of its own, within what hold and release allow.")
     detector: Detector = option("Detector", Detector.RMS, {Detector.RMS: "RMS", Detector.PEAK: "peak"},
         "What is called the level of the key: its power over 10 ms, or its largest sample.")
     band: Band = option("Gives way", Band.WHOLE,
