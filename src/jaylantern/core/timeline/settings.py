@@ -213,7 +213,7 @@ class Settings:
     fall: Ramp = option("Way down", Ramp.DB, RAMP_WORDS, "The course of the gain on the way down.")
     rise: Ramp = option("Way up", Ramp.DB, RAMP_WORDS, "The course of the gain on the way up.")
     rise_on: RiseOn = option("Back on", RiseOn.ANYWHERE,
-        {RiseOn.ANYWHERE: "any moment", RiseOn.BEAT: "a beat", RiseOn.BAR: "a bar"},
+        {RiseOn.ANYWHERE: "no beat", RiseOn.BEAT: "a beat", RiseOn.BAR: "a bar"},
         "Whether the music is back at its level on a beat or bar of its own, within what hold and release allow.")
     detector: Detector = option("Detector", Detector.RMS, {Detector.RMS: "RMS", Detector.PEAK: "peak"},
         "What is called the level of the key: its power over 10 ms, or its largest sample.")
