@@ -302,3 +302,33 @@ def test_beats_are_listened_for_where_rises_are_to_end_on_them(workspace, db, sc
     _, result = workspace.load(db, scored)
     bars = workspace.library.beats(result.project.lanes[-1].clips[0].media, bars=True)
     assert all(np.abs(bars - dip.up_n).min() == 0 or dip.up_n - dip.rise_n == 43_200 for dip in result.plan.dips)
+
+
+def test_if_wanted_the_music_follows_by_itself(do, bed, workspace, db, scored):
+    do("tailor_clip", until="picture")
+    workspace.do(db, scored, "set_settings", {"settings": {"refit": "by itself"}})
+    picture = next(clip for _, clip in projects.load(db, scored).placed() if clip.media.has_picture)
+    cut = {"clip_ids": [picture.id], "edge": "stop", "by_n": -5 * RATE}
+    done = workspace.do(db, scored, "trim_clips", cut)
+    assert abs(bed().length_n - 25 * RATE) < 1.2 * RATE
+    assert done.after.revision == projects.load(db, scored).revision
+    assert edits.steps(db, scored).undo == "Fit Bed.wav anew"
+    workspace.do(db, scored, "trim_clips", {**cut, "by_n": -23 * RATE})  # 2 s: no music can be so short
+    assert abs(bed().length_n - 25 * RATE) < 1.2 * RATE
+
+
+def test_tailored_music_is_handed_off_alone(do, workspace, db, scored):
+    def hand_off():
+        job_id = jobs.create(db, scored, kind="export", title="t", payload={"what": "tailored", "pattern": "{what}"})
+        work.run(workspace, job_id)
+        return jobs.get(db, job_id), workspace.folder.exports(job_id)
+
+    job, _ = hand_off()
+    assert "No music is tailored" in job.message
+    after = do("tailor_clip", length_n=40 * RATE, exact=True)
+    job, folder = hand_off()
+    assert job.state == "done", job.message
+    (path,) = folder.iterdir()
+    found, rate = soundfile.read(path, dtype="float32")
+    assert (rate, len(found)) == (RATE, after.length_n)
+    assert np.abs(found[:, :1] - workspace.library.sound(after.media).read(0, after.length_n)).max() < 1e-6

@@ -5,24 +5,19 @@ from __future__ import annotations
 import argparse
 import json
 import tempfile
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 
-from jaylantern.core.mixing.mix import BLOCK_N
-from jaylantern.core.signal.arrays import scaled
 from jaylantern.core.signal.timebase import RATE, n_to_seconds, seconds_to_n
 from jaylantern.core.tailoring.cut import Cut
 from jaylantern.core.tailoring.grid import grid_of
 from jaylantern.core.tailoring.tailor import Solution, solutions
 from jaylantern.core.tailoring.wish import Wish
-from jaylantern.core.timeline.clip import NO_FADE
-from jaylantern.core.timeline.fades import Fade, envelope
+from jaylantern.core.timeline.fades import Fade
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.export import sound_output
 from jaylantern.library import ingest
-from jaylantern.media.sound import Sound
 from jaylantern.media.sound_files import FORMS
 from jaylantern.media.tailored import tailored, write_sped
 from jaylantern.media.wav import Bext
@@ -93,19 +88,10 @@ def _tailor(args: argparse.Namespace) -> None:
         found = solutions(grid, wish, read.store.read)[0]
         write_sped(read.store, found.cut, Path(folder))
         sound = tailored(read.store, found.cut, Path(folder))
-        blocks = _blocks(sound, fade_n=0 if wish.keep_end else seconds_to_n(FADE_S))
+        fade_n = 0 if wish.keep_end else min(seconds_to_n(FADE_S), sound.length_n)
+        blocks = sound_output.stereo(sound, fade_out=Fade(fade_n))
         sound_output.write_sound(args.out, blocks, form=form, rate=RATE, bext=NOT_BROADCAST, measure=False)
     _say(found, tempo_bpm=grid.tempo_bpm, as_json=args.json)
-
-
-def _blocks(sound: Sound, *, fade_n: int) -> Iterator[np.ndarray]:
-    """The sound in stereo, its end faded out."""
-    fade, at_n = Fade(min(fade_n, sound.length_n)), 0
-    for chunk in sound.chunks(BLOCK_N):
-        stereo = np.repeat(chunk, 2 // chunk.shape[1], axis=1)
-        gains = envelope(NO_FADE, fade, length_n=sound.length_n, first_n=at_n, last_n=at_n + len(chunk))
-        yield stereo if gains is None else scaled(stereo, gains)
-        at_n += len(chunk)
 
 
 def _say(found: Solution, *, tempo_bpm: float, as_json: bool) -> None:

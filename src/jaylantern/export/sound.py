@@ -68,8 +68,28 @@ def _stems(task: Task) -> str:
     return f"Together they are the mix before its limiter; music plain is extra.{held}"
 
 
+def _tailored(task: Task) -> str:
+    """Each piece of tailored music alone, whole, with its clip's gain left out and its fades kept."""
+    clips = {clip.media.id: clip for _, clip in task.project.placed() if clip.media.tailored and clip.media.has_sound}
+    if not clips:
+        raise Refused("No music is tailored. Give it a length under Tailor first.")
+    for number, clip in enumerate(clips.values(), 1):
+        what = "tailored" if len(clips) == 1 else f"tailored {number}"
+        sound_output.write_sound(
+            task.path(what, task.request.form.suffix),
+            sound_output.stereo(task.workspace.library.sound(clip.media), fade_in=clip.fade_in, fade_out=clip.fade_out),
+            form=task.request.form,
+            rate=task.request.rate,
+            bext=task.about(Variant.MUSIC_PLAIN),
+            measure=False,
+        )
+        task.progress(number / len(clips), f"writing {clip.name}")
+    return "The tailored music alone: nothing gives way, no gain is set."
+
+
 FORMS = {
     "mix": ExportForm("Mix", _mix),
     "music": ExportForm("Ducked music", _music),
     "stems": ExportForm("Stems", _stems),
+    "tailored": ExportForm("Tailored music", _tailored),
 }

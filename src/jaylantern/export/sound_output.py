@@ -13,10 +13,12 @@ import numpy as np
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.mixing.mix import BLOCK_N, Programme, Reader, Renderer, Variant
-from jaylantern.core.signal.arrays import rechunked
+from jaylantern.core.signal.arrays import rechunked, scaled
 from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.fades import NO_FADE, Fade, envelope
 from jaylantern.interchange import keyframes
+from jaylantern.media.sound import Sound
 from jaylantern.media.sound_files import Form, Resampler, Writer, bext_of, open_writer, resampled
 from jaylantern.media.wav import Bext, WavWriter, tpdf
 from jaylantern.render import pool
@@ -188,6 +190,16 @@ def _metered(blocks: Iterator[np.ndarray], meter: ProgrammeMeter) -> Iterator[np
     for block in rechunked(blocks, BLOCK_N):
         meter.add(block)
         yield block
+
+
+def stereo(sound: Sound, *, fade_in: Fade = NO_FADE, fade_out: Fade = NO_FADE) -> Iterator[np.ndarray]:
+    """All of a medium's sound in stereo blocks, faded."""
+    at_n = 0
+    for chunk in sound.chunks(BLOCK_N):
+        both = np.repeat(chunk, 2 // chunk.shape[1], axis=1)
+        gains = envelope(fade_in, fade_out, length_n=sound.length_n, first_n=at_n, last_n=at_n + len(chunk))
+        yield both if gains is None else scaled(both, gains)
+        at_n += len(chunk)
 
 
 def write_keyframes(path: Path, curve: Curve) -> None:

@@ -26,8 +26,8 @@ from jaylantern.web.connection import db, queue, workspace
 
 blueprint = Blueprint("tailoring", __name__, url_prefix="/projects/<int:project_id>")
 ENDS = {
-    Until.PICTURE: "end of picture",
-    Until.TALK: "end of talk",
+    Until.PICTURE: "picture",
+    Until.TALK: "talk",
     Until.RANGE: "out point",
     Until.MARKER: "next marker",
 }

@@ -28,8 +28,8 @@ from jaylantern.core.signal.arrays import Samples, add_to, mono, scaled
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
 from jaylantern.core.signal.true_peak import SUB_N, sub_peaks
 from jaylantern.core.timeline import tag as tag_table
-from jaylantern.core.timeline.clip import NO_FADE, Channels, Clip
-from jaylantern.core.timeline.fades import Fade, envelope
+from jaylantern.core.timeline.clip import Channels, Clip
+from jaylantern.core.timeline.fades import NO_FADE, Fade, envelope
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Band, Settings

@@ -10,7 +10,7 @@ import numpy as np
 
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.mixing.mix import BLOCK_N, Programme, Voice
-from jaylantern.core.timeline.clip import NO_FADE
+from jaylantern.core.timeline.fades import NO_FADE
 
 BEFORE_N, AFTER_N = 3 * BLOCK_N, 2 * BLOCK_N  # the limiter's reach, in whole blocks, and a block to begin meters with
 

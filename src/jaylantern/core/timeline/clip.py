@@ -5,13 +5,12 @@ from __future__ import annotations
 from enum import StrEnum
 
 from jaylantern.core.timeline.described import Composed, Medium, described, noun
-from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.fades import NO_FADE, Fade
 from jaylantern.core.timeline.kinds import ID, LENGTH, LINK, TIME, Choice, Flag, Line, Maybe, Number
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue
 
-NO_FADE = Fade(0)
 FADE = Composed(Fade, ("_n", "_shape"))
 GAIN_LIMITS_DB = (-90.0, 24.0)  # of a lane and of a clip
 GAIN = Number(*GAIN_LIMITS_DB, "dB", "Choose a gain in between.")

@@ -68,6 +68,9 @@ class Fade:
         return rise(self.shape, np.clip((time_n + 0.5) / max(self.length_n, 0.5), 0.0, 1.0))
 
 
+NO_FADE = Fade(0)
+
+
 def envelope(fade_in: Fade, fade_out: Fade, *, length_n: int, first_n: int, last_n: int) -> NDArray[np.float32] | None:
     """Amplitudes of samples [first_n, last_n) of a clip of `length_n` samples, or None where both fades are silent.
 

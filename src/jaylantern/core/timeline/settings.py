@@ -104,6 +104,13 @@ class Knob:
         return number
 
 
+class Refit(StrEnum):
+    """When tailored music is fitted anew whose end follows something that has moved."""
+
+    BY_HAND = "by hand"
+    ITSELF = "by itself"
+
+
 class RiseOn(StrEnum):
     """Where the music is back at its level."""
 
@@ -215,6 +222,8 @@ class Settings:
     rise_on: RiseOn = option("Back on", RiseOn.ANYWHERE,
         {RiseOn.ANYWHERE: "no beat", RiseOn.BEAT: "a beat", RiseOn.BAR: "a bar"},
         "Whether the music is back at its level on a beat or bar of its own, within what hold and release allow.")
+    refit: Refit = option("Fit anew", Refit.BY_HAND, {Refit.BY_HAND: "by hand", Refit.ITSELF: "by itself"},
+        "Whether tailored music follows by itself when what it lasts until has moved.")
     detector: Detector = option("Detector", Detector.RMS, {Detector.RMS: "RMS", Detector.PEAK: "peak"},
         "What is called the level of the key: its power over 10 ms, or its largest sample.")
     band: Band = option("Gives way", Band.WHOLE,
