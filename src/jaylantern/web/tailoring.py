@@ -9,7 +9,7 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.commands.tailoring import moved_ends, until_of, wish_of
-from jaylantern.core.signal.timebase import RATE, n_to_seconds
+from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.tailoring.cut import Cut
 from jaylantern.core.tailoring.grid import Grid
 from jaylantern.core.tailoring.tailor import AUDIBLE_STRETCH, Solution, fit_of
@@ -157,8 +157,3 @@ def drawn(shown: Shown) -> dict[str, Any]:
         "rate": RATE,
     }
 
-
-def seconds(time_n: int) -> str:
-    """A time as minutes and seconds, for people."""
-    minutes, rest = divmod(n_to_seconds(abs(time_n)), 60)
-    return f"{'−' if time_n < 0 else ''}{int(minutes)}:{rest:05.2f}"

@@ -179,6 +179,14 @@ def test_wishes_that_cannot_be_met_are_refused_in_words(wish, said):
         ways(random_grid(1, 60), Wish(**wish))
 
 
+def test_a_piece_too_short_to_be_folded_is_not_searched_for_long(monkeypatch):
+    tried = []
+    monkeypatch.setattr(module._Search, "_best", lambda self, number, near_n: tried.append(number))
+    with pytest.raises(Refused):
+        ways(random_grid(1, 0), Wish(60 * RATE, keep_end=False))
+    assert set(tried) == {0}
+
+
 def test_a_piece_too_short_to_be_folded_says_so():
     with pytest.raises(Refused, match="too short to be folded"):
         ways(random_grid(1, 3), Wish(60 * RATE))

@@ -217,7 +217,7 @@ class _Search:
             if way is not None:
                 first = number if first is None else first
                 yield way
-            if first is not None and number - first >= MORE_LAYERS:
+            if not self._groups or (first is not None and number - first >= MORE_LAYERS):
                 return
             if not np.isfinite(self._layers[-1]).any():
                 return
