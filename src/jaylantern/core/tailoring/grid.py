@@ -45,7 +45,7 @@ class Grid:
     @property
     def step_n(self) -> float:
         """The usual distance between places, samples."""
-        return float(np.median(np.diff(self.places_n))) if len(self.places_n) > 1 else float(self.length_n)
+        return float(np.median(np.diff(self.places_n))) if len(self.places_n) > 1 else float(max(self.length_n, RATE))
 
     @property
     def steady(self) -> bool:
