@@ -156,4 +156,3 @@ def drawn(shown: Shown) -> dict[str, Any]:
         "leave_out": wish.leave_out,
         "rate": RATE,
     }
-

@@ -179,6 +179,12 @@ def test_wishes_that_cannot_be_met_are_refused_in_words(wish, said):
         ways(random_grid(1, 60), Wish(**wish))
 
 
+def test_what_would_take_all_memory_is_refused():
+    with pytest.raises(Refused, match="too many for 30 s of music"):
+        ways(random_grid(1, 60), Wish(24 * 3600 * RATE))
+    assert ways(even_grid(np.zeros((60, 60))), Wish(300 * RATE))[0].length_n == 300 * RATE
+
+
 def test_a_piece_too_short_to_be_folded_is_not_searched_for_long(monkeypatch):
     tried = []
     monkeypatch.setattr(module._Search, "_best", lambda self, number, near_n: tried.append(number))

@@ -35,6 +35,7 @@ EXACT_SHARE = 0.01  # of speed
 NEAR_EXACT = 0.95  # of it at most before folds are set to the sample
 EDGE_N = RATE // 10  # what is left out so near the beginning or the end is left out there
 WORSE = 0.6  # a way that costs so much more than the best is not offered
+CELLS, COARSEST_BARS = 30_000_000, 2  # of all layers together; the largest step that still tells lengths apart
 LARGE = 500  # places of a grid that is searched by coarser steps
 ENDS_TRIED = 12
 NEAR_BARS = (0.52, 1.05, 2.1)  # off the wished length: as near as whole bars come, else somewhat farther
@@ -135,6 +136,14 @@ class _Search:
         room_n = max(ROOM * grid.length_n, ROOM_LEAST_N)
         skipped_n = 0 if wish.keep_start and wish.keep_end else grid.length_n
         low_n, high_n = min(change_n, 0) - room_n - skipped_n - begin_n, max(change_n, 0) + room_n
+        layers = MORE_LAYERS + 2 + 2 * max(0, round(wish.length_n / max(1, grid.length_n)) - 1)
+        smallest_n = (high_n - low_n) * self._size * layers / CELLS
+        if smallest_n > COARSEST_BARS * grid.bar * grid.step_n:
+            raise Refused(
+                f"{n_to_seconds(wish.length_n):.0f} s are too many for {n_to_seconds(grid.length_n):.0f} s of music in"
+                " one piece. Make it shorter, and repeat the clip."
+            )
+        self._step_n = max(self._step_n, smallest_n)
         columns = int((high_n - low_n) / self._step_n) + 3
         self._columns, self._zero = columns, round(-low_n / self._step_n) + 1
         self._folds = self._candidates(whole_bars)
