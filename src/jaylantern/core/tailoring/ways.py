@@ -29,7 +29,7 @@ BAD = 6.0  # weight of the square of a fit: one bad fold is worse than two good 
 OFF_BAR = 0.15  # cost of a fold that is not whole bars apart, where such are needed
 OFF_LENGTH = 0.04  # cost of a beat off the wished length
 GOOD, BEST_OF_SHIFT, MOST_FOLDS_SEEN = 0.08, 4, 4000  # folds looked at: fit as a share; of each shift; in all
-MORE_LAYERS, MOST_LAYERS = 4, 80  # folds tried beyond the fewest that do
+MORE_LAYERS, MORE_FOLDS = 4, 6  # folds tried beyond the fewest that do; beyond what a length should take
 ROOM, ROOM_LEAST_N = 0.25, 20 * RATE  # time that may be won and lost again on the way: of the piece, at least
 EXACT_SHARE = 0.01  # of speed
 NEAR_EXACT = 0.95  # of it at most before folds are set to the sample
@@ -143,6 +143,7 @@ class _Search:
                 f"{n_to_seconds(wish.length_n):.0f} s are too many for {n_to_seconds(grid.length_n):.0f} s of music in"
                 " one piece. Make it shorter, and repeat the clip."
             )
+        self._most = layers + MORE_FOLDS
         self._step_n = max(self._step_n, smallest_n)
         columns = int((high_n - low_n) / self._step_n) + 3
         self._columns, self._zero = columns, round(-low_n / self._step_n) + 1
@@ -218,7 +219,7 @@ class _Search:
     def _ways(self, near_n: float) -> Iterator[Way]:
         """Of a length so near, until more folds bring nothing."""
         first = None
-        for number in range(MOST_LAYERS):
+        for number in range(self._most):
             if number == len(self._layers):
                 self._layers.append(self._next() if number else self._first())
                 self._reaches.append(self._reached(self._layers[-1]))
