@@ -4,6 +4,12 @@ Both follow Ellis 2007; where they take the double or the half tempo of each oth
 QMUL C4DM-TR-09-06, 2009, count such as found: "allowed metrical levels").
 """
 
+import os
+import tempfile
+
+COMPILED = tempfile.TemporaryDirectory(prefix="numba-")  # two processes that write one cache of compiled code crash
+os.environ["NUMBA_CACHE_DIR"] = COMPILED.name
+
 import librosa
 import mir_eval
 import numpy as np
@@ -22,6 +28,7 @@ PIECES = [
     "reno_project-system",
 ]  # fmt: skip
 LIBRARY_RATE = 22_050
+pytestmark = pytest.mark.xdist_group("librosa")
 
 
 def librosa_beats(sound):
