@@ -5,12 +5,7 @@ QMUL C4DM-TR-09-06, 2009, count such as found: "allowed metrical levels").
 """
 
 import os
-import tempfile
 
-COMPILED = tempfile.TemporaryDirectory(prefix="numba-")  # two processes that write one cache of compiled code crash
-os.environ["NUMBA_CACHE_DIR"] = COMPILED.name
-
-import librosa
 import mir_eval
 import numpy as np
 import pytest
@@ -31,7 +26,16 @@ LIBRARY_RATE = 22_050
 pytestmark = pytest.mark.xdist_group("librosa")
 
 
-def librosa_beats(sound):
+@pytest.fixture(scope="module")
+def librosa(tmp_path_factory):
+    """The library; what it compiles is its own: two processes that write one cache of compiled code crash."""
+    os.environ["NUMBA_CACHE_DIR"] = str(tmp_path_factory.mktemp("compiled"))
+    import librosa
+
+    return librosa
+
+
+def librosa_beats(librosa, sound):
     mono = soxr.resample(sound[:, 0], RATE, LIBRARY_RATE)
     return librosa.beat.beat_track(y=mono, sr=LIBRARY_RATE, units="time")
 
@@ -42,31 +46,31 @@ def agreement(ours, theirs):
     return max(mir_eval.beat.f_measure(a, b) for a, b in pairs)
 
 
-def test_beats_of_real_music_are_those_of_the_reference():
+def test_beats_of_real_music_are_those_of_the_reference(librosa):
     found = {}
     for name in PIECES:
         sound = sounds.music(name)[:, None]
         ours = find_beats(tailored.heard(sound)).at_s
-        found[name] = agreement(ours, librosa_beats(sound)[1])
+        found[name] = agreement(ours, librosa_beats(librosa, sound)[1])
         print(f"{name:32} F {found[name]:.3f}")
     assert np.mean(list(found.values())) > 0.8
     assert min(found.values()) > 0.45  # half of one piece is heard between the reference's beats
 
 
 @pytest.mark.parametrize("bpm", [90, 120])
-def test_made_music_is_heard_alike_by_both(bpm):
+def test_made_music_is_heard_alike_by_both(librosa, bpm):
     made = tune("AABA", bpm=bpm)
-    assert agreement(find_beats(tailored.heard(made.sound)).at_s, librosa_beats(made.sound)[1]) > 0.9
+    assert agreement(find_beats(tailored.heard(made.sound)).at_s, librosa_beats(librosa, made.sound)[1]) > 0.9
 
 
-def test_folds_of_real_music_fit():
+def test_folds_of_real_music_fit(librosa):
     """By a measure of the library's own: mel spectrum and chroma of the beats after a fold against what would have
     followed, ranked among all folds between beats. 0 is the best there is, 50 chance."""
     ranks, fits = [], []
     for name in PIECES:
         sound = sounds.music(name)[: 120 * RATE, None]
         grid = grid_of(tailored.heard(sound))
-        rank = library_rank(sound, grid.beats_n / RATE)
+        rank = library_rank(librosa, sound, grid.beats_n / RATE)
         for share in (0.4, 0.7, 1.6):
             found = solutions(grid, Wish(round(share * len(sound))), tailored.source_of(sound))[0]
             ranks += [rank(left / RATE, right / RATE) for _, left, right in found.cut.folds]
@@ -77,7 +81,7 @@ def test_folds_of_real_music_fit():
     assert max(fits) <= 20
 
 
-def library_rank(sound, beats_s):
+def library_rank(librosa, sound, beats_s):
     mono = soxr.resample(sound[:, 0], RATE, LIBRARY_RATE)
     mel = librosa.power_to_db(librosa.feature.melspectrogram(y=mono, sr=LIBRARY_RATE, n_mels=40))
     chroma = librosa.feature.chroma_cqt(y=mono, sr=LIBRARY_RATE)
