@@ -18,7 +18,7 @@ from jaylantern.errors import InvalidValue
 from jaylantern.export import from_files, making
 from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS
-from jaylantern.media.sound_files import FORMS, RATES
+from jaylantern.media.sound_files import FORMS, RATES, form_by_ending
 from jaylantern.projectfile import opening
 
 
@@ -82,8 +82,8 @@ def _order(args: argparse.Namespace, form: str) -> from_files.Order:
 
 
 def _render(args: argparse.Namespace) -> int:
-    by_ending = next((form.name for form in FORMS.values() if form.suffix == args.out.suffix.lower()), "wav24")
-    order = _order(args, args.form or by_ending)
+    by_ending = form_by_ending(args.out)
+    order = _order(args, args.form or (by_ending.name if by_ending else "wav24"))
     with TerminalProgress([args.project.name]) as shown:
         made = from_files.render(args.project, args.out, order, lambda share, doing: shown(0, share, doing))
     _say_made([made], as_json=args.json)

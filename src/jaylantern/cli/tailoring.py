@@ -10,22 +10,19 @@ from pathlib import Path
 import numpy as np
 
 from jaylantern.core.signal.timebase import RATE, n_to_seconds, seconds_to_n
-from jaylantern.core.tailoring.cut import Cut
 from jaylantern.core.tailoring.grid import grid_of
 from jaylantern.core.tailoring.tailor import Solution, solutions
-from jaylantern.core.tailoring.wish import Wish
+from jaylantern.core.tailoring.wish import FADE_OUT_N, Wish
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.export import sound_output
 from jaylantern.library import ingest
-from jaylantern.media.sound_files import FORMS
+from jaylantern.media.sound_files import FORMS, form_by_ending
 from jaylantern.media.tailored import tailored, write_sped
 from jaylantern.media.wav import Bext
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 
 PIECES = {"few": 20.0, "many": 80.0}
-PIECES_USUAL = 40.0
-FADE_S = 3.0
 NOT_BROADCAST = Bext("", "", "")
 
 
@@ -42,7 +39,7 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
     parser.add_argument("--leave-out", action="append", default=[], metavar="A-B",
                         help="a stretch that must not be heard, seconds")  # fmt: skip
     parser.add_argument("--fade-out", action="store_true",
-                        help=f"the end need not be kept; it fades out over {FADE_S:g} s")  # fmt: skip
+                        help=f"the end need not be kept; it fades out over {n_to_seconds(FADE_OUT_N):g} s")  # fmt: skip
     parser.add_argument("--out", type=Path, required=True, metavar="FILE", help="WAV, or another form by its ending")
     parser.add_argument("--json", action="store_true", help="print length, tempo and folds as JSON")
     parser.set_defaults(run=_tailor)
@@ -68,12 +65,12 @@ def _wish(args: argparse.Namespace) -> Wish:
         keep_end=not args.fade_out,
         protect=tuple(_span(each, "--protect") for each in args.protect),
         leave_out=tuple(_span(each, "--leave-out") for each in args.leave_out),
-        pieces=PIECES.get(args.pieces, PIECES_USUAL),
+        pieces=PIECES.get(args.pieces, Wish.pieces),
     )
 
 
 def _tailor(args: argparse.Namespace) -> None:
-    form = next((form for form in FORMS.values() if form.suffix == args.out.suffix.lower()), None)
+    form = form_by_ending(args.out)
     if form is None:
         known = ", ".join(dict.fromkeys(each.suffix for each in FORMS.values()))
         raise InvalidValue(f"{args.out.name} must end in one of {known}.")
@@ -88,14 +85,14 @@ def _tailor(args: argparse.Namespace) -> None:
         found = solutions(grid, wish, read.store.read)[0]
         write_sped(read.store, found.cut, Path(folder))
         sound = tailored(read.store, found.cut, Path(folder))
-        fade_n = 0 if wish.keep_end else min(seconds_to_n(FADE_S), sound.length_n)
+        fade_n = 0 if wish.keep_end else min(FADE_OUT_N, sound.length_n)
         blocks = sound_output.stereo(sound, fade_out=Fade(fade_n))
         sound_output.write_sound(args.out, blocks, form=form, rate=RATE, bext=NOT_BROADCAST, measure=False)
     _say(found, tempo_bpm=grid.tempo_bpm, as_json=args.json)
 
 
 def _say(found: Solution, *, tempo_bpm: float, as_json: bool) -> None:
-    cut: Cut = found.cut
+    cut = found.cut
     folds = zip(cut.folds, found.fits, strict=True)
     if as_json:
         seams = [

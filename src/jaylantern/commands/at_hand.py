@@ -67,10 +67,7 @@ class AtHand:
     def recording(self, found: Media) -> Media:
         """The recording that a tailored medium is made of; itself for any other. Raises Refused where it is missing, or
         has no sound."""
-        if found.tailored is None:
-            source: Media | None = found
-        else:
-            source = media.find(self._connection, found.tailored.source)
+        source = media.recording(self._connection, found)
         if source is None or source.missing:
             raise Refused(f"The recording of {found.name} is missing. Find it under Lay out, Media.")
         if not source.has_sound:

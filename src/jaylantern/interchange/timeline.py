@@ -127,15 +127,11 @@ def _pieces(clip: Clip, about: dict[str, Any], source: Media, url_of: UrlOf) -> 
     """Tailored music as its pieces, a dissolve at every fold. The first says in its metadata what they are part of."""
     tailoring = clip.media.tailored
     assert tailoring is not None
-    cut, first_n, last_n = tailoring.cut, clip.offset_n, clip.offset_n + clip.length_n
     items: list[Any] = []
-    for piece, start_n in zip(cut.pieces, cut.starts_n, strict=True):
-        lo, hi = max(start_n, first_n), min(start_n + piece.length_n, last_n)
-        if lo >= hi:
-            continue
+    for piece, from_n, _, length_n in tailoring.cut.between(clip.offset_n, clip.offset_n + clip.length_n):
         if items:
             items.append(otio.schema.Transition("fold", DISSOLVE, _time(HALF_N), _time(HALF_N)))
-        item = _stretch(clip.name, source, piece.from_n + round((lo - start_n) * piece.rate), hi - lo, url_of)
+        item = _stretch(clip.name, source, from_n, length_n, url_of)
         if piece.speed is not Speed.NONE:
             item.effects.append(otio.schema.LinearTimeWarp(time_scalar=piece.rate))
         item.metadata[KEY] = {"part_of": clip.id}

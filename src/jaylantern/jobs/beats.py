@@ -64,7 +64,7 @@ def wanted(db: sqlite3.Connection, library: Library, project: Project) -> list[i
     if project.settings.rise_on is RiseOn.ANYWHERE:
         return []
     found = {clip.media.id: clip.media for _, _, clips in yielding(project) for clip in clips}
-    sources = {source.id: source for each in found.values() if (source := tailoring.recording(library, db, each))}
+    sources = {source.id: source for each in found.values() if (source := media.recording(db, each))}
     made = []
     for source in sources.values():
         if not source.missing and not library.has_sketch(source) and not waiting(db, project.id, source).ended:

@@ -27,7 +27,7 @@ from jaylantern.core.tailoring.sketch import Sketch
 from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.media import picture as pictures
 from jaylantern.media.sound import Sound, SoundStore
-from jaylantern.media.tailored import TailoredSound, tailored
+from jaylantern.media.tailored import tailored
 from jaylantern.pipeline import MediaFacts
 from jaylantern.support.atomic_file import whole
 
@@ -160,12 +160,7 @@ def sound_store(folder: Path, about: About) -> Sound:
         return SoundStore(folder / "sound.raw", about.dtype, about.channels, about.sound_n)
     tailoring = Tailoring.of(json.loads(path.read_text(encoding="utf-8")))
     source = folder.parent.parent / tailoring.source[:2] / tailoring.source
-    return tailored_sound(folder, tailoring, sound_store(source, read_about(source)))
-
-
-def tailored_sound(folder: Path, tailoring: Tailoring, source: Sound) -> TailoredSound:
-    """The sound of a tailoring whose folder was filled before."""
-    return tailored(source, tailoring.cut, folder)
+    return tailored(sound_store(source, read_about(source)), tailoring.cut, folder)
 
 
 def save_tailoring(folder: Path, tailoring: Tailoring) -> None:

@@ -75,8 +75,9 @@ class Library:
         sha256 = media.sha256 if media.tailored is None else media.tailored.source
         if not facts.has_sketch(self.folder_of(sha256)):
             return np.zeros(0, np.int64)
-        grid = self._grid(sha256)
-        found = grid.bars_n if bars else grid.beats_n
+        found = self._known.get(
+            ("beats", sha256, bars), lambda: self._grid(sha256).bars_n if bars else self._grid(sha256).beats_n
+        )  # asked at every change; a grid with all its fits is held for a few pieces only
         return found if cut is None else cut.heard(found)
 
     def track(self, media: Media) -> VoiceTrack | None:

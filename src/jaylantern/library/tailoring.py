@@ -17,7 +17,6 @@ from jaylantern.core.signal.analysis import CHUNK_N, Analyser
 from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.cut import Cut
-from jaylantern.core.tailoring.sketch import Sketch
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.library import facts, ingest
@@ -25,7 +24,7 @@ from jaylantern.library.bringing import taking_in
 from jaylantern.library.facts import About
 from jaylantern.library.library import Library
 from jaylantern.media.peaks_file import PeaksFile
-from jaylantern.media.tailored import write_sped
+from jaylantern.media.tailored import tailored, write_sped
 from jaylantern.store import media
 from jaylantern.support.atomic_file import unfinished
 from jaylantern.support.progress import Progress, silent
@@ -73,7 +72,7 @@ def _fill(library: Library, folder: Path, source: Media, tailoring: Tailoring) -
     cut = tailoring.cut
     write_sped(library.sound(source), cut, folder)
     facts.save_tailoring(folder, tailoring)
-    sound = facts.tailored_sound(folder, tailoring, library.sound(source))
+    sound = tailored(library.sound(source), cut, folder)
     analyser = Analyser(sound.channels)
     with unfinished(folder / "peaks.bin") as path, closing(PeaksFile(path)) as peaks:
         for chunk in sound.chunks(CHUNK_N):
@@ -108,14 +107,3 @@ def rearranged(track: VoiceTrack, cut: Cut, level_db: np.ndarray) -> VoiceTrack:
     blocks = np.clip(blocks, 0, max(0, len(track.probability) - 1))
     singing, music = (None if each is None else each[blocks] for each in (track.singing, track.music))
     return VoiceTrack(track.probability[blocks], level_db, cut.length_n, track.standing_out()[blocks], singing, music)
-
-
-def recording(library: Library, db: sqlite3.Connection, found: Media) -> Media | None:
-    """The recording of a tailored medium, itself for any other; None where the recording is not here."""
-    return found if found.tailored is None else media.find(db, found.tailored.source)
-
-
-def sketch_of(library: Library, found: Media) -> Sketch:
-    """What tailoring heard of a recording; heard now where it was not before."""
-    listen_for_beats(library, found)
-    return facts.read_sketch(library.folder_of(found.sha256))

@@ -95,8 +95,7 @@ class SoundStore:
 
     def chunks(self, size_n: int) -> Iterator[np.ndarray]:
         """The whole sound in blocks of `size_n` samples, the last as short as it must be."""
-        for start_n in range(0, self.length_n, size_n):
-            yield self.read(start_n, min(start_n + size_n, self.length_n))
+        return (self.read(*span) for span in spans(self.length_n, size_n))
 
     def mapped(self) -> MappedSound:
         """The same, read without a copy. For processes that may die of it when the file is damaged under them."""
@@ -135,8 +134,7 @@ class MappedSound:
 
     def chunks(self, size_n: int) -> Iterator[np.ndarray]:
         """As `SoundStore.chunks`."""
-        for start_n in range(0, self.length_n, size_n):
-            yield self.read(start_n, min(start_n + size_n, self.length_n))
+        return (self.read(*span) for span in spans(self.length_n, size_n))
 
     def mapped(self) -> MappedSound:
         """Itself."""
@@ -149,6 +147,11 @@ def mapped(read: Reader) -> Reader:
         return read
     sounds = {media_id: store.mapped() for media_id, store in read.stores.items()}
     return lambda media_id, start_n, stop_n: sounds[media_id].read(start_n, stop_n)
+
+
+def spans(length_n: int, size_n: int) -> Iterator[tuple[int, int]]:
+    """A length cut into stretches of `size_n`, the last as short as it must be."""
+    return ((start_n, min(start_n + size_n, length_n)) for start_n in range(0, length_n, size_n))
 
 
 def _filled(samples: np.ndarray, length_n: int) -> np.ndarray:

@@ -57,6 +57,11 @@ FULL = 1 << 23
 CONTAINERS = {".mp3": "mp3", ".m4a": "mp4", ".opus": "ogg"}
 
 
+def form_by_ending(path: Path) -> Form | None:
+    """The first form of sound file whose files end as this one does; None where there is none."""
+    return next((form for form in FORMS.values() if form.suffix == path.suffix.lower()), None)
+
+
 def form_of(name: object, rate: object) -> tuple[Form, int]:
     """A form and a rate that it can have. Raises InvalidValue."""
     form = FORMS.get(str(name))

@@ -15,8 +15,8 @@ import numpy as np
 import soxr
 
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.tailoring.cut import HALF_N, Cut, Piece, Speed, assembled, of_recording, windows
-from jaylantern.media.sound import Sound, SoundStore
+from jaylantern.core.tailoring.cut import HALF_N, Cut, Piece, Speed, assembled, of_recording
+from jaylantern.media.sound import Sound, SoundStore, spans
 
 MARGIN_N = 4 * HALF_N  # of the recording, played before and after a piece whose speed is changed
 FEED_N = RATE  # samples worked on at once
@@ -61,8 +61,7 @@ class TailoredSound:
 
     def chunks(self, size_n: int) -> Iterator[np.ndarray]:
         """The whole sound in blocks of `size_n` samples, the last as short as it must be."""
-        for start_n, stop_n in windows(self.length_n, size_n):
-            yield self.read(start_n, stop_n)
+        return (self.read(*span) for span in spans(self.length_n, size_n))
 
     def mapped(self) -> TailoredSound:
         """The same, its files read without a copy."""
@@ -125,7 +124,7 @@ def _faster(source: Sound, piece: Piece) -> Iterator[np.ndarray]:
     """A piece with MARGIN_N of the recording around it, resampled to another speed."""
     stream = soxr.ResampleStream(RATE * piece.rate, RATE, source.channels, dtype="float32", quality="VHQ")
     first_n, last_n = max(0, piece.from_n - MARGIN_N), piece.to_n + 2 * MARGIN_N
-    for start_n, stop_n in windows(last_n - first_n, FEED_N):
+    for start_n, stop_n in spans(last_n - first_n, FEED_N):
         yield stream.resample_chunk(source.read(first_n + start_n, first_n + stop_n), last=stop_n == last_n - first_n)
 
 
@@ -135,7 +134,7 @@ def _stretched(source: Sound, piece: Piece) -> Iterator[np.ndarray]:
     graph = av.filter.Graph()
     entry = graph.add_abuffer(sample_rate=RATE, format="fltp", layout=layout, time_base=Fraction(1, RATE))
     graph.link_nodes(entry, graph.add("atempo", f"{piece.rate:.9f}"), graph.add("abuffersink")).configure()
-    for start_n, stop_n in windows(piece.to_n - piece.from_n, FEED_N):
+    for start_n, stop_n in spans(piece.to_n - piece.from_n, FEED_N):
         sound = source.read(piece.from_n + start_n, piece.from_n + stop_n)
         frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound.T), format="fltp", layout=layout)
         frame.sample_rate, frame.pts, frame.time_base = RATE, start_n, Fraction(1, RATE)

@@ -28,6 +28,11 @@ def find(connection: sqlite3.Connection, sha256: str) -> Media | None:
     return media_from(row) if row else None
 
 
+def recording(connection: sqlite3.Connection, media: Media) -> Media | None:
+    """The recording of tailored music, itself for any other; None where the recording is not here."""
+    return media if media.tailored is None else find(connection, media.tailored.source)
+
+
 def made_of(connection: sqlite3.Connection, sha256: str) -> list[int]:
     """Numbers of the tailored music that is made of a recording."""
     found = connection.execute("SELECT id FROM media WHERE json_extract(tailored, '$.source') = ?", (sha256,))

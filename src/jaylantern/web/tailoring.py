@@ -9,7 +9,6 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.commands.tailoring import moved_ends, until_of, wish_of
-from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.tailoring.cut import Cut
 from jaylantern.core.tailoring.grid import Grid
 from jaylantern.core.tailoring.tailor import AUDIBLE_STRETCH, Solution, fit_of
@@ -87,7 +86,7 @@ def show(project_id: int) -> ResponseReturnValue:
         return render_template("project/_tailored.html", shown=None, waits=waits, listen=True, **common)
     shown = Shown(*chosen, source, workspace().library.grid(source))
     return render_template(
-        "project/_tailored.html", shown=shown, waits=None, drawn=drawn(shown), **common, **_wished(project_id, shown)
+        "project/_tailored.html", shown=shown, waits=None, drawn=drawn(shown), **common, **_wished(project, shown)
     )
 
 
@@ -109,9 +108,9 @@ def _wanted(found: list[tuple[Lane, Clip]]) -> tuple[Lane, Clip] | None:
     return next((each for each in found if each[1].id == wanted), found[0] if found else None)
 
 
-def _wished(project_id: int, shown: Shown) -> dict[str, Any]:
+def _wished(project: Project, shown: Shown) -> dict[str, Any]:
     """The wish, the ways to it, and whether what the end follows has moved."""
-    clip, at_hand = shown.clip, workspace().at_hand(db(), project_id)
+    clip, at_hand = shown.clip, workspace().at_hand(db(), project.id)
     solutions: list[Solution] = []
     trouble = ""
     if shown.cut is not None and clip.media.tailored is not None and not clip.media.tailored.stretched:
@@ -119,9 +118,9 @@ def _wished(project_id: int, shown: Shown) -> dict[str, Any]:
             solutions = workspace().library.solutions(shown.source, wish_of(clip))
         except Refused as error:
             trouble = str(error)
-    moved = {each.id: length_n for each, length_n in moved_ends(projects.load(db(), project_id), at_hand)}
+    moved = {each.id: length_n for each, length_n in moved_ends(project, at_hand)}
     wish = wish_of(clip)
-    rate = shown.source.length_n / wish.length_n
+    longer = wish.length_n / shown.source.length_n - 1
     return {
         "wish": wish,
         "until": until_of(clip),
@@ -129,8 +128,8 @@ def _wished(project_id: int, shown: Shown) -> dict[str, Any]:
         "solutions": solutions,
         "trouble": trouble,
         "moved_n": moved.get(clip.id),
-        "stretch": 100 * (1 / rate - 1),
-        "audible": abs(1 / rate - 1) >= AUDIBLE_STRETCH,
+        "stretch": 100 * longer,
+        "audible": abs(longer) >= AUDIBLE_STRETCH,
         "stretched": clip.media.tailored is not None and clip.media.tailored.stretched,
     }
 
@@ -154,5 +153,4 @@ def drawn(shown: Shown) -> dict[str, Any]:
         "step_n": grid.step_n,
         "protect": wish.protect,
         "leave_out": wish.leave_out,
-        "rate": RATE,
     }

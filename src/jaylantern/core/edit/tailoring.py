@@ -8,8 +8,9 @@ from dataclasses import replace
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.edit.draft import Draft, clip_of
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.tailoring.wish import FADE_OUT_N
 from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.fades import NO_FADE, Fade
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.pin import PointPin
@@ -17,7 +18,6 @@ from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.core.timeline.tailoring import Until
 from jaylantern.errors import Refused
 
-FADE_OUT_N = 3 * RATE  # of music whose end is not kept
 NEXT_N = RATE  # a marker nearer to the beginning of a clip than this is not its end
 
 
@@ -86,21 +86,15 @@ def by_hand(project: Project, recordings: Mapping[str, Media]) -> Project:
         source = None if tailoring is None else recordings.get(tailoring.source)
         if tailoring is None or source is None:
             return [clip]
-        first_n, last_n, out = clip.offset_n, clip.offset_n + clip.length_n, []
-        for piece, at_n in zip(tailoring.cut.pieces, tailoring.cut.starts_n, strict=True):
-            lo, hi = max(at_n, first_n), min(at_n + piece.length_n, last_n)
-            from_n = piece.from_n + round((lo - at_n) * piece.rate)
-            length_n = min(hi - lo, source.length_n - from_n)
+        out = []
+        for _, from_n, at_n, heard_n in tailoring.cut.between(clip.offset_n, clip.offset_n + clip.length_n):
+            length_n = min(heard_n, source.length_n - from_n)
             if length_n > 0:
-                start_n = clip.start_n + lo - first_n
+                start_n = at_n + clip.shift_n
                 out.append(replace(clip, media=source, offset_n=from_n, start_n=start_n, length_n=length_n))
-        ends = (0, len(out) - 1)
+        last = len(out) - 1
         return [
-            replace(
-                each,
-                fade_in=each.fade_in if k == ends[0] else Fade(0),
-                fade_out=each.fade_out if k == ends[1] else Fade(0),
-            )
+            replace(each, fade_in=NO_FADE if k else clip.fade_in, fade_out=clip.fade_out if k == last else NO_FADE)
             for k, each in enumerate(out)
         ]
 

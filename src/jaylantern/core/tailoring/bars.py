@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from jaylantern.core.tailoring.beats import largest_near
 from jaylantern.core.tailoring.likeness import row_means
 from jaylantern.core.tailoring.sketch import HARMONY_HOPS, HOPS_A_SECOND, Sketch
 
@@ -40,8 +41,7 @@ def _along(distance: Floats, lag: int) -> float:
 def first_downbeat(sketch: Sketch, at_s: Doubles, meter: int) -> int:
     """Which of the first `meter` beats begins a bar; `at_s` (n,)."""
     hops = np.round(at_s * HOPS_A_SECOND - 0.5).astype(np.intp)
-    padded = np.pad(sketch.low_onset, 4)
-    bass = np.lib.stride_tricks.sliding_window_view(padded, 9)[np.clip(hops, 0, len(sketch.low_onset) - 1)].max(axis=1)
+    bass = largest_near(sketch.low_onset, 4)[np.clip(hops, 0, len(sketch.low_onset) - 1)]
     beat_s = float(np.median(np.diff(at_s)))
     rate = HOPS_A_SECOND / HARMONY_HOPS
     before, after = (
@@ -55,5 +55,5 @@ def first_downbeat(sketch: Sketch, at_s: Doubles, meter: int) -> int:
     return int(np.argmax([accent[phase::meter].mean() for phase in range(meter)]))
 
 
-def _standard(values: Doubles) -> Doubles:
+def _standard(values: NDArray[np.floating]) -> Doubles:
     return np.asarray((values - values.mean()) / max(float(values.std()), 1e-9))

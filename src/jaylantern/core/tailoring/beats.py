@@ -84,8 +84,8 @@ def tempo_line(onset: Doubles) -> Doubles:
     periods = 60.0 * HOPS_A_SECOND / bpm
     clear = _autocorrelations(onset, periods)
     usual = np.exp(-0.5 * (np.log2(bpm / USUAL_BPM) / USUAL_OCTAVES) ** 2)
-    scores = clear * usual
-    scores /= max(float(scores.max()), 1e-9)
+    weighted = clear * usual
+    scores = weighted / max(float(weighted.max()), 1e-9)
     steps = np.abs(np.arange(count)[:, None] - np.arange(count)) / A_OCTAVE
     cost = CHANGE * np.minimum(steps, 0.5)
     best, came = scores[0], np.zeros((len(scores), count), np.intp)
@@ -98,7 +98,7 @@ def tempo_line(onset: Doubles) -> Doubles:
     for k in range(len(scores) - 1, 0, -1):
         line[k - 1] = came[k, line[k]]
     middles = (np.arange(len(scores)) * EVERY_S) * HOPS_A_SECOND
-    return np.interp(np.arange(len(onset)), middles, _finer(clear * usual, line, periods))
+    return np.interp(np.arange(len(onset)), middles, _finer(weighted, line, periods))
 
 
 def _autocorrelations(onset: Doubles, periods: Doubles) -> Doubles:
@@ -127,9 +127,18 @@ def _finer(scores: Doubles, line: NDArray[np.intp], periods: Doubles) -> Doubles
     inner = np.clip(line, 1, len(periods) - 2)
     at = np.arange(len(line))
     before, here, after = scores[at, inner - 1], scores[at, inner], scores[at, inner + 1]
+    return np.asarray(periods[inner] * 2 ** (-np.clip(_summit(before, here, after), -0.5, 0.5) / A_OCTAVE))
+
+
+def _summit(before: Doubles, here: Doubles, after: Doubles) -> Doubles:
+    """How far off the middle of three neighbours the top of the parabola through them lies; 0 where it has none."""
     bend = before - 2 * here + after
-    shift = np.where(bend < 0, 0.5 * (before - after) / np.minimum(bend, -1e-12), 0.0)
-    return np.asarray(periods[inner] * 2 ** (-np.clip(shift, -0.5, 0.5) / A_OCTAVE))
+    return np.where(bend < 0, 0.5 * (before - after) / np.minimum(bend, -1e-12), 0.0)
+
+
+def largest_near(values: NDArray[np.floating], side: int) -> NDArray[np.floating]:
+    """The largest of each value and so many to either side."""
+    return np.lib.stride_tricks.sliding_window_view(np.pad(values, side), 2 * side + 1).max(axis=1)
 
 
 def _track(onset: Doubles, periods: Doubles) -> NDArray[np.intp]:
@@ -160,7 +169,7 @@ def _track(onset: Doubles, periods: Doubles) -> NDArray[np.intp]:
 
 def _trimmed(at: NDArray[np.intp], onset: Doubles) -> NDArray[np.intp]:
     """Without the beats before anything begins and after all has ended."""
-    near = np.lib.stride_tricks.sliding_window_view(np.pad(onset, 3), 7).max(axis=1)[at]
+    near = largest_near(onset, 3)[at]
     there = np.flatnonzero(near > QUIET_END * np.median(near))
     return at[there[0] : there[-1] + 1] if len(there) else at[:0]
 
@@ -169,9 +178,8 @@ def _between(onset: Doubles, at: NDArray[np.intp]) -> Doubles:
     """Where between the hops each beat lies, by a parabola through its onset and the two beside it."""
     padded = np.pad(onset, 1)
     before, here, after = padded[at], padded[at + 1], padded[at + 2]
-    bend = before - 2 * here + after
-    peak = (here >= before) & (here >= after) & (bend < 0)
-    return at.astype(np.float64) + np.where(peak, 0.5 * (before - after) / np.minimum(bend, -1e-12), 0.0)
+    peak = (here >= before) & (here >= after)
+    return at.astype(np.float64) + np.where(peak, _summit(before, here, after), 0.0)
 
 
 def _local(at_s: Doubles) -> Doubles:
@@ -183,7 +191,7 @@ def _local(at_s: Doubles) -> Doubles:
 def _certainty(onset: Doubles, at: NDArray[np.intp], periods: Doubles) -> float:
     """How much more begins on the beats than halfway between them and anywhere, 0 to 1: the share of windows' onsets
     that comes back after a period, weighed by how much the beats stand out."""
-    near = np.lib.stride_tricks.sliding_window_view(np.pad(onset, 2), 5).max(axis=1)
+    near = largest_near(onset, 2)
     on_beat, anywhere = float(near[at].mean()), float(near.mean())
     lag = np.round(periods).astype(np.intp)
     later = np.minimum(np.arange(len(onset)) + lag, len(onset) - 1)

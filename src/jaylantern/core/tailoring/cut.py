@@ -84,6 +84,14 @@ class Cut:
         pairs = zip(self.starts_n[1:], self.pieces, self.pieces[1:], strict=False)
         return tuple((at_n, before.to_n, after.from_n) for at_n, before, after in pairs)
 
+    def between(self, first_n: int, last_n: int) -> Iterator[tuple[Piece, int, int, int]]:
+        """What is heard in [first_n, last_n): each piece, where of the recording it begins there, where that is heard,
+        how long."""
+        for piece, start_n in zip(self.pieces, self.starts_n, strict=True):
+            lo, hi = max(start_n, first_n), min(start_n + piece.length_n, last_n)
+            if lo < hi:
+                yield piece, piece.from_n + round((lo - start_n) * piece.rate), lo, hi - lo
+
     def heard_at(self, source_n: int, *, near_n: int = 0) -> int | None:
         """Where a sample of the recording is heard, nearest to `near_n` where it is said again; None where it is left
         out."""
@@ -139,8 +147,7 @@ def assembled(cut: Cut, read: Callable[[int, int, int], Samples], start_n: int, 
         hi = min(stop_n, end + HALF_N if k < last else end)
         if lo >= hi:
             continue
-        sound = read(k, lo, hi)
-        sound = np.array(sound)
+        sound = np.array(read(k, lo, hi))
         if k and lo < begin + HALF_N:
             _fade(
                 sound, fold_gains(cut.likeness[k - 1], lo - begin + HALF_N, min(hi, begin + HALF_N) - begin + HALF_N)[1]
@@ -178,9 +185,3 @@ def of_recording(cut: Cut, source: Source) -> Callable[[int, int, int], Samples]
         return np.pad(sound, ((missing, 0), (0, 0))) if missing else sound
 
     return played
-
-
-def windows(length_n: int, size_n: int) -> Iterator[tuple[int, int]]:
-    """A length in windows of `size_n`."""
-    for start in range(0, length_n, size_n):
-        yield start, min(start + size_n, length_n)

@@ -47,6 +47,10 @@ class Grid:
         """The usual distance between places, samples."""
         return float(np.median(np.diff(self.places_n))) if len(self.places_n) > 1 else float(max(self.length_n, RATE))
 
+    def nearest(self, time_n: int) -> int:
+        """The number of the place nearest to a sample; there must be one."""
+        return int(np.abs(self.places_n - time_n).argmin())
+
     @property
     def steady(self) -> bool:
         """Is every bar about as long as any other?"""

@@ -8,7 +8,7 @@ from jaylantern.core.tailoring.cut import FADE_N, Cut, Piece, Source, Speed
 from jaylantern.core.tailoring.grid import Grid
 from jaylantern.core.tailoring.seam import cut_of, exactly, seam
 from jaylantern.core.tailoring.ways import ways
-from jaylantern.core.tailoring.wish import Way, Wish
+from jaylantern.core.tailoring.wish import Way, Wish, promised
 from jaylantern.errors import InvalidValue, Refused
 
 MOST_SOLUTIONS = 5
@@ -50,8 +50,7 @@ def fit_of(grid: Grid, left_n: int, right_n: int) -> float:
     """How well a fold fits, per cent, by the places nearest to it."""
     if not len(grid.places_n):
         return 100.0
-    i, j = (int(abs(grid.places_n - n).argmin()) for n in (left_n, right_n))
-    return round(float(grid.fit[i, j]), 2)
+    return round(float(grid.fit[grid.nearest(left_n), grid.nearest(right_n)]), 2)
 
 
 def stretched(length_n: int, wished_n: int) -> Cut:
@@ -73,21 +72,21 @@ def moved_fold(grid: Grid, cut: Cut, wish: Wish, source: Source, *, fold: int, b
     if not 0 <= fold < len(cut.folds) or not len(grid.places_n):
         raise Refused("That fold is not there any more.")
     _, left_n, right_n = cut.folds[fold]
-    i, j = (int(abs(grid.places_n - n).argmin()) + by for n in (left_n, right_n))
+    i, j = grid.nearest(left_n) + by, grid.nearest(right_n) + by
     if not (min(i, j) >= 0 and max(i, j) < len(grid.places_n)):
         raise Refused("The music ends there: the fold can't be moved farther.")
     left_n, right_n = int(grid.places_n[i]), int(grid.places_n[j])
     place, likeness = seam(source, left_n, right_n)
     begins, ends = [piece.from_n for piece in cut.pieces], [piece.to_n for piece in cut.pieces]
     ends[fold], begins[fold + 1] = left_n, max(0, place)
-    if any(b - a < 4 * FADE_N for a, b in zip(begins, ends, strict=True)):
+    heard = list(zip(begins, ends, strict=True))
+    if any(b - a < 4 * FADE_N for a, b in heard):
         raise Refused("Another fold is in the way.")
-    for start, stop in wish.leave_out:
-        if any(a < stop and start < b for a, b in zip(begins, ends, strict=True)):
-            raise Refused("What is left out would be heard.")
-    for start, stop in wish.protect:
-        if not any(a <= start and stop <= b for a, b in zip(begins, ends, strict=True)):
-            raise Refused("What is protected would be cut.")
-    pieces = [Piece(a, b, b - a) for a, b in zip(begins, ends, strict=True)]
+    left, kept = promised(wish, heard, grid.length_n)
+    if not left:
+        raise Refused("What is left out would be heard.")
+    if not kept:
+        raise Refused("What is protected would be cut.")
+    pieces = [Piece(a, b, b - a) for a, b in heard]
     alike = tuple(round(likeness, 6) if k == fold else each for k, each in enumerate(cut.likeness))
     return Cut(tuple(exactly(pieces, wish.length_n) if wish.exact else pieces), alike)

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from jaylantern.core.signal.timebase import RATE, n_to_seconds
 from jaylantern.core.tailoring.grid import Grid
-from jaylantern.core.tailoring.wish import Span, Way, Wish
+from jaylantern.core.tailoring.wish import Span, Way, Wish, promised
 from jaylantern.errors import Refused
 
 LEAST_BARS, LEAST_FREE = 2, 5  # a piece between two folds is no shorter: bars, or places where there are none
@@ -131,11 +131,10 @@ class _Search:
         )
         steady = grid.steady and whole_bars
         self._step_n = grid.step_n * (grid.bar if steady else 1 if self._size < LARGE else max(1, grid.bar // 2))
-        begin_n, end_n = heard_between(grid.length_n, wish.leave_out)
-        change_n = wish.length_n - (end_n - begin_n)
+        change_n = wish.length_n - (self._end_n - self._begin_n)
         room_n = max(ROOM * grid.length_n, ROOM_LEAST_N)
         skipped_n = 0 if wish.keep_start and wish.keep_end else grid.length_n
-        low_n, high_n = min(change_n, 0) - room_n - skipped_n - begin_n, max(change_n, 0) + room_n
+        low_n, high_n = min(change_n, 0) - room_n - skipped_n - self._begin_n, max(change_n, 0) + room_n
         layers = MORE_LAYERS + 2 + 2 * max(0, round(wish.length_n / max(1, grid.length_n)) - 1)
         smallest_n = (high_n - low_n) * self._size * layers / CELLS
         if smallest_n > COARSEST_BARS * grid.bar * grid.step_n:
@@ -182,7 +181,7 @@ class _Search:
         cost = np.where(allowed, cost, NEVER).astype(np.float32)
         for left, right in wish.chosen:
             if self._size:
-                kept = int(np.abs(self._at - left).argmin()), int(np.abs(self._at - right).argmin())
+                kept = grid.nearest(left), grid.nearest(right)
                 cost[kept] = 0.0 if allowed[kept] else NEVER
         if wish.keep_start:
             cost[: self._least - 1] = NEVER
@@ -346,12 +345,7 @@ class _Search:
         begins = [start_n, *(int(self._at[j]) for _, j in folds)]
         ends = [*(int(self._at[i]) for i, _ in folds), stop_n]
         pieces = list(zip(begins, ends, strict=True))
-        heard = not any(a < stop and start < b for start, stop in self._wish.leave_out for a, b in pieces)
-        kept = all(
-            any(a <= start and min(stop, self._grid.length_n) <= b for a, b in pieces)
-            for start, stop in self._wish.protect
-        )
-        return heard and kept and all(a < b for a, b in pieces)
+        return all(a < b for a, b in pieces) and all(promised(self._wish, pieces, self._grid.length_n))
 
     def _source(self, values: Floats, row: int) -> int:
         """The row of a layer that place `row` (or the end) is reached from at least cost, the latest of several; −1 for

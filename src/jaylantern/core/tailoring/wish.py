@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from jaylantern.core.signal.timebase import RATE, n_to_seconds
@@ -10,6 +11,7 @@ from jaylantern.errors import InvalidValue
 Span = tuple[int, int]  # samples of the recording, half-open
 SHORTEST_N, LONGEST_N = RATE, 24 * 3600 * RATE
 FEWEST, MOST = 0.0, 100.0
+FADE_OUT_N = 3 * RATE  # of music whose end is not kept
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,14 @@ class Wish:
                     f"A stretch must end after it begins; {n_to_seconds(start_n):.2f} to {n_to_seconds(stop_n):.2f} s"
                     " does not."
                 )
+
+
+def promised(wish: Wish, heard: Sequence[Span], length_n: int) -> tuple[bool, bool]:
+    """Of stretches of a recording, `length_n` long, that are heard one after another: is nothing heard that is left
+    out, and everything that is protected heard whole?"""
+    left = not any(a < stop and start < b for start, stop in wish.leave_out for a, b in heard)
+    kept = all(any(a <= start and min(stop, length_n) <= b for a, b in heard) for start, stop in wish.protect)
+    return left, kept
 
 
 @dataclass(frozen=True)

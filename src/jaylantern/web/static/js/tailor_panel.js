@@ -3,7 +3,7 @@
 import { Ribbon } from "./ribbon.js";
 import { say, saying } from "./said.js";
 import { typed } from "./typed.js";
-import { RATE } from "./units.js";
+import { RATE, clock } from "./units.js";
 
 const AROUND_N = 2 * RATE; // heard before and after a fold
 
@@ -73,7 +73,7 @@ export class TailorPanel {
   _stretched() {
     const { stretch } = this._ribbon;
     const said = document.getElementById("ribbon-said");
-    if (said) said.textContent = stretch ? `${seconds(stretch[0])} to ${seconds(stretch[1])} ` : "Drag to choose a stretch.";
+    if (said) said.textContent = stretch ? `${clock(stretch[0], 2)} to ${clock(stretch[1], 2)} ` : "Drag to choose a stretch.";
     for (const button of this._tray.querySelectorAll("[data-stretch]")) button.disabled = !stretch;
   }
 
@@ -146,8 +146,3 @@ export class TailorPanel {
     if (pause) this._player.pause();
   }
 }
-
-const seconds = (n) => {
-  const s = n / RATE;
-  return `${Math.floor(s / 60)}:${(s % 60).toFixed(2).padStart(5, "0")}`;
-};
