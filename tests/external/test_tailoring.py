@@ -23,6 +23,7 @@ PIECES = [
     "reno_project-system",
 ]  # fmt: skip
 LIBRARY_RATE = 22_050
+HIGHEST_HZ = 7000  # ITU-T G.722 carries 50 to 7000 Hz; above lies what the codec left behind
 pytestmark = pytest.mark.xdist_group("librosa")
 
 
@@ -76,14 +77,15 @@ def test_folds_of_real_music_fit(librosa):
             ranks += [rank(left / RATE, right / RATE) for _, left, right in found.cut.folds]
             fits += found.fits
     print(f"{len(ranks)} folds, mean rank {np.mean(ranks):.1f} %, worst {max(ranks):.0f} %, own {np.mean(fits):.1f} %")
-    assert np.mean(ranks) <= 8
+    assert np.mean(ranks) <= 6
+    assert max(ranks) <= 20
     assert np.mean(fits) <= 3
     assert max(fits) <= 20
 
 
 def library_rank(librosa, sound, beats_s):
     mono = soxr.resample(sound[:, 0], RATE, LIBRARY_RATE)
-    mel = librosa.power_to_db(librosa.feature.melspectrogram(y=mono, sr=LIBRARY_RATE, n_mels=40))
+    mel = librosa.power_to_db(librosa.feature.melspectrogram(y=mono, sr=LIBRARY_RATE, n_mels=40, fmax=HIGHEST_HZ))
     chroma = librosa.feature.chroma_cqt(y=mono, sr=LIBRARY_RATE)
     frames = librosa.time_to_frames(beats_s, sr=LIBRARY_RATE)
     mel, chroma = (librosa.util.sync(each, frames, pad=True).T[1:] for each in (mel, chroma))

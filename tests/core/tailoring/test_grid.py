@@ -67,6 +67,18 @@ def test_the_cost_of_a_fold_weighs_what_is_near_it_most():
     assert cost[20, 29] == 0
 
 
+@pytest.mark.parametrize("level_db", [0.0, -20.0, -35.0])
+def test_quiet_music_is_told_apart_as_well_as_loud(level_db):
+    """Two sections of soft noise, 10 dB apart, in a piece whose end is louder: by how much they lie under it says
+    nothing."""
+    noise = sounds.noise(seconds=30)[:, 0] * 10 ** (-30 / 20)
+    gains = np.repeat([level_db, level_db - 10, level_db, 0.0], len(noise) // 4 + 1)[: len(noise)]
+    heard = tailored.heard((noise * 10 ** (gains / 20))[:, None].astype(np.float32))
+    distance = likeness.distances(heard, np.arange(0.0, 30.0, 0.5))
+    soft, softer, soft_again = 5, 20, 35
+    assert distance[soft, soft_again] < 0.25 * distance[soft, softer]
+
+
 @pytest.mark.parametrize(("meter", "lag"), [(3, 3), (4, 4)])
 def test_a_bar_is_what_comes_back(meter, lag):
     kinds = np.arange(48) % lag

@@ -229,5 +229,5 @@ def test_what_is_left_out_at_the_ends_moves_them(leave_out, found):
 
 
 def test_price_of_a_fold_falls_with_the_knob():
-    assert [fold_price(each) for each in (0, 100)] == pytest.approx([0.2, 0.002])
+    assert [fold_price(each) for each in (0, 100)] == pytest.approx([0.25, 0.002])
     assert OFF_LENGTH > 0

@@ -9,6 +9,7 @@ Outside the crossfades its samples are those of the recording.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -113,7 +114,7 @@ class Cut:
     def played_at(self, at_n: int) -> int:
         """Which sample of the recording is heard at a sample of the tailored music; before and after it, as if its
         first and last piece went on."""
-        number = max(0, int(np.searchsorted(self.starts_n, at_n, side="right")) - 1)
+        number = max(0, bisect_right(self.starts_n, at_n) - 1)
         piece = self.pieces[number]
         return piece.from_n + round((at_n - self.starts_n[number]) * piece.rate)
 
@@ -161,7 +162,7 @@ def assembled(cut: Cut, read: Callable[[int, int, int], Samples], start_n: int, 
 
 def _untouched(cut: Cut, start_n: int, stop_n: int) -> int | None:
     """The piece that alone is heard in a window; None where a fold touches it."""
-    k = int(np.searchsorted(cut.starts_n, start_n, side="right")) - 1
+    k = bisect_right(cut.starts_n, start_n) - 1
     begin, end = cut.starts_n[k], cut.starts_n[k] + cut.pieces[k].length_n
     first = begin + HALF_N if k else begin
     last = end - HALF_N if k < len(cut.pieces) - 1 else end

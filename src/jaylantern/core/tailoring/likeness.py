@@ -1,7 +1,7 @@
 """How well one place of the music could follow another: a cost for every fold, and where it stands among all.
 
-d(a, b)     mean square difference of colour over the quarters of two beats, in units of each band's spread over the
-            piece, more HARMONY · (1 − likeness of harmony)
+d(a, b)     mean square difference of the colour of two beats, in units of each band's spread over the piece; WITHIN
+            of it that of their quarters; more HARMONY · (1 − likeness of harmony)
 cost(i, j)  of leaving at beat i and going on at beat j: mean of d(i + k, j + k) over REACH beats before and after,
             weighted e^(−|k| ∕ FALL), those before by BEFORE of that (Wenner et al., "Scalable Music", CGF 32(2), 2013;
             the weights are our own, chosen on music on hold)
@@ -15,10 +15,10 @@ from numpy.typing import NDArray
 
 from jaylantern.core.tailoring.sketch import BANDS, COLOUR_HOPS, HARMONY_HOPS, HOPS_A_SECOND, Sketch
 
-SLICES = 4  # of a beat
-LEAST_SPREAD_DB, HARMONY = 1.0, 2.0
+SLICES, WITHIN = 4, 0.3  # of a beat; share of what is unlike within a beat
+LEAST_SPREAD_DB, HARMONY = 1.0, 3.0
 REACH, FALL, BEFORE = 8, 3.0, 0.25  # beats, beats, share
-RANKED = 400_000  # costs that fits are read from, about
+STEPS = 1 << 16  # that costs are told apart by
 
 Doubles = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -28,16 +28,24 @@ def distances(sketch: Sketch, at_s: Doubles) -> Floats:
     """d(a, b) for the stretches between places at_s (n + 1,), shape (n, n)."""
     edges = at_s[:-1, None] + np.diff(at_s)[:, None] * np.arange(SLICES) / SLICES
     ends = np.append(edges[:, 1:], at_s[1:, None], axis=1)
-    colour = row_means(sketch.colour, edges, ends, HOPS_A_SECOND / COLOUR_HOPS)
-    colour = (colour - colour.mean(axis=(0, 1))) / (colour.std(axis=(0, 1)) + LEAST_SPREAD_DB)
+    quarters = row_means(sketch.colour, edges, ends, HOPS_A_SECOND / COLOUR_HOPS)
+    beats = row_means(sketch.colour, at_s[:-1, None], at_s[1:, None], HOPS_A_SECOND / COLOUR_HOPS)
+    parts = ((beats, 1 - WITHIN), (quarters, WITHIN))
+    scaled = np.concatenate([_in_spreads(part) * np.sqrt(weight) for part, weight in parts], axis=1, dtype=np.float32)
     harmony = row_means(sketch.harmony, at_s[:-1], at_s[1:], HOPS_A_SECOND / HARMONY_HOPS)
     length = np.sqrt((harmony**2).sum(axis=1, keepdims=True))
     harmony = harmony / np.maximum(length, 1e-6)
-    scaled = (colour.reshape(len(edges), -1) / np.sqrt(SLICES * BANDS)).astype(np.float32)
     size = (scaled**2).sum(axis=1)
     found = size[:, None] + size - 2 * (scaled @ scaled.T)
-    alike = (harmony @ harmony.T).astype(np.float32)
+    silent = length[:, 0] < 1e-3
+    alike = (harmony @ harmony.T + np.logical_and.outer(silent, silent)).astype(np.float32)
     return np.asarray(np.maximum(found, 0) + np.float32(HARMONY) * np.maximum(1 - alike, 0), np.float32)
+
+
+def _in_spreads(colour: Doubles) -> Doubles:
+    """Colour (beats, parts, bands) in units of each band's spread, so that squares of differences sum to their mean."""
+    scaled = (colour - colour.mean(axis=(0, 1))) / (colour.std(axis=(0, 1)) + LEAST_SPREAD_DB)
+    return np.asarray(scaled.reshape(len(colour), -1) / np.sqrt(colour.shape[1] * BANDS), np.float64)
 
 
 def row_means(rows: NDArray[np.floating], first_s: Doubles, last_s: Doubles, rate: float) -> Doubles:
@@ -66,14 +74,14 @@ def costs(distance: Floats) -> Floats:
 
 
 def fits(cost: Floats, *, least: int) -> Floats:
-    """Where each fold stands among all that leave out or say again at least `least` beats, per cent, (n, n)."""
+    """Where each fold stands among all that leave out or say again at least `least` beats, per cent, (n, n). Costs that
+    differ by less than a STEPS-th of all there are count as equal."""
     number = np.arange(len(cost), dtype=np.int16)
     apart = np.abs(number[:, None] - number) >= max(1, least)
-    some = max(1, cost.size // RANKED)
-    ordered = np.sort(cost[::some][apart[::some]] if len(cost) > some else cost[apart])
-    if not len(ordered):
+    if not apart.any():
         return np.full(cost.shape, 100, np.float32)
-    out = np.empty_like(cost)
-    for at, row in enumerate(cost):
-        out[at] = np.searchsorted(ordered, row) * np.float32(100 / len(ordered))
-    return out
+    low, high = float(cost.min()), float(cost.max())
+    step = ((cost - np.float32(low)) * np.float32((STEPS - 1) / max(high - low, 1e-9))).astype(np.int32)
+    counted = np.bincount(step[apart], minlength=STEPS)
+    less = np.cumsum(counted) - counted
+    return np.asarray((less * (100 / counted.sum())).astype(np.float32)[step])

@@ -3,7 +3,7 @@
 spectrum   Hann window of 32 ms each 10 ms, mono at 16 kHz
 colour     level in BANDS bands of equal width on the mel scale (O'Shaughnessy 1987), dB over the FLOOR
 onset      rise of the colour over 20 ms, rectified, mean of the bands ("spectral flux", Dixon, DAFx 2006)
-harmony    energy of the twelve pitch classes each 80 ms, window of 256 ms (Fujishima, ICMC 1999)
+harmony    energy of the twelve pitch classes each 160 ms, window of 256 ms (Fujishima, ICMC 1999)
 """
 
 from __future__ import annotations
@@ -18,8 +18,9 @@ HOP_N, FRAME_N = 160, 512
 HOPS_A_SECOND = RATE // HOP_N
 BANDS, LOW_BANDS = 24, 3  # the lowest three, up to some 330 Hz: bass and drum
 LOWEST_HZ, HIGHEST_HZ = 40.0, 8000.0
-FLOOR_DB = -60.0  # under full scale
-COLOUR_HOPS, HARMONY_HOPS = 2, 8  # of HOP_N, between rows of colour and of harmony
+FLOOR_DB = -100.0  # under full scale
+ONSET_DB = 40.0  # over the floor: what begins more softly is no onset
+COLOUR_HOPS, HARMONY_HOPS = 2, 16  # of HOP_N, between rows of colour and of harmony
 HARMONY_N = 4096
 RISE = 2  # hops over which something rises
 TILE = 256  # hops worked out at once; a multiple of COLOUR_HOPS and HARMONY_HOPS
@@ -32,7 +33,7 @@ Halves = NDArray[np.float16]
 @dataclass(frozen=True, eq=False)
 class Sketch:
     """What was heard. `onset` and `low_onset` (hops,), dB of rise, each 10 ms; `colour` (rows, BANDS), dB over the
-    floor, each 20 ms; `harmony` (rows, 12), of length 1, or 0 in silence, each 80 ms. Row k of any lies around the
+    floor, each 20 ms; `harmony` (rows, 12), of length 1, or 0 in silence, each 160 ms. Row k of any lies around the
     middle of its k-th step; `length_n` samples at 48 kHz."""
 
     onset: Floats
@@ -50,7 +51,7 @@ class Listener:
         self._rest = np.zeros(self._before_n - HOP_N // 2, np.float32)
         self._window, self._long_window = _hann(FRAME_N), _hann(HARMONY_N)
         self._bands, self._pitches = mel_bands(), pitch_classes()
-        self._last = np.zeros((RISE, BANDS), np.float32)
+        self._last = np.full((RISE, BANDS), ONSET_DB, np.float32)
         self._count_n = 0
         self._rows: tuple[list[Floats], list[Floats], list[Halves], list[Halves]] = ([], [], [], [])
 
@@ -84,8 +85,9 @@ class Listener:
         """TILE hops; the middle of the first lies `_before_n` after the beginning of the sound."""
         frames = np.lib.stride_tricks.sliding_window_view(sound, FRAME_N)[self._before_n - FRAME_N // 2 :: HOP_N][:TILE]
         colour = _over_floor(_powers(frames * self._window) @ self._bands)
-        rise = np.maximum(colour - np.concatenate((self._last, colour))[:TILE], 0.0)
-        self._last = colour[-RISE:]
+        loud = np.maximum(colour, np.float32(ONSET_DB))
+        rise = np.maximum(loud - np.concatenate((self._last, loud))[:TILE], 0.0)
+        self._last = loud[-RISE:]
         longs = np.lib.stride_tricks.sliding_window_view(sound, HARMONY_N)[:: HOP_N * HARMONY_HOPS][
             : TILE // HARMONY_HOPS
         ]
@@ -95,7 +97,8 @@ class Listener:
         onset.append(rise.mean(axis=1))
         low.append(rise[:, :LOW_BANDS].mean(axis=1))
         colours.append(colour.reshape(-1, COLOUR_HOPS, BANDS).mean(axis=1).astype(np.float16))
-        harmonies.append(np.where(length > 1e-3, chroma / np.maximum(length, 1e-9), 0.0).astype(np.float16))
+        heard = length > 10 ** (FLOOR_DB / 20)
+        harmonies.append(np.where(heard, chroma / np.maximum(length, 1e-9), 0.0).astype(np.float16))
 
 
 def _hann(size: int) -> Floats:

@@ -24,13 +24,13 @@ from jaylantern.core.tailoring.wish import Span, Way, Wish, promised
 from jaylantern.errors import Refused
 
 LEAST_BARS, LEAST_FREE = 2, 5  # a piece between two folds is no shorter: bars, or places where there are none
-FEW, MANY = 0.20, 0.002  # what a fold costs by being one, at 0 and 100 of `pieces`
-BAD = 6.0  # weight of the square of a fit: one bad fold is worse than two good ones
+FEW, MANY = 0.25, 0.002  # what a fold costs by being one, at 0 and 100 of `pieces`
+BAD = 10.0  # weight of the square of a fit: one bad fold is worse than two good ones
 OFF_BAR = 0.15  # cost of a fold that is not whole bars apart, where such are needed
 OFF_LENGTH = 0.04  # cost of a beat off the wished length
 GOOD, BEST_OF_SHIFT, MOST_FOLDS_SEEN = 0.08, 4, 4000  # folds looked at: fit as a share; of each shift; in all
 MORE_LAYERS, MORE_FOLDS = 4, 6  # folds tried beyond the fewest that do; beyond what a length should take
-ROOM, ROOM_LEAST_N = 0.25, 20 * RATE  # time that may be won and lost again on the way: of the piece, at least
+ROOM, ROOM_LEAST_N, ROOM_MOST_N = 0.25, 20 * RATE, 90 * RATE  # time won and lost again on the way: of the piece
 EXACT_SHARE = 0.01  # of speed
 NEAR_EXACT = 0.95  # of it at most before folds are set to the sample
 EDGE_N = RATE // 10  # what is left out so near the beginning or the end is left out there
@@ -132,7 +132,7 @@ class _Search:
         steady = grid.steady and whole_bars
         self._step_n = grid.step_n * (grid.bar if steady else 1 if self._size < LARGE else max(1, grid.bar // 2))
         change_n = wish.length_n - (self._end_n - self._begin_n)
-        room_n = max(ROOM * grid.length_n, ROOM_LEAST_N)
+        room_n = min(max(ROOM * grid.length_n, ROOM_LEAST_N), ROOM_MOST_N)
         skipped_n = 0 if wish.keep_start and wish.keep_end else grid.length_n
         low_n, high_n = min(change_n, 0) - room_n - skipped_n - self._begin_n, max(change_n, 0) + room_n
         layers = MORE_LAYERS + 2 + 2 * max(0, round(wish.length_n / max(1, grid.length_n)) - 1)
