@@ -55,6 +55,7 @@ def film(db, project_id, bring, files):
     now = projects.load(db, project_id)
     bed = next(lane for lane in now.lanes if lane.id == bed.id)
     do("set_clips", clip_ids=[bed.clips[1].id], gain_db=-2.5)
+    do("raise_stretch", clip_ids=[bed.clips[0].id], start_n=RATE, stop_n=2 * RATE, by_db=2.5)
     do("fade_clips", clip_ids=[bed.clips[1].id], end="fade_out", length_n=RATE, shape="late")
 
     def pinned(project, new_id):

@@ -15,11 +15,13 @@ from jaylantern.core.edit import cutting
 from jaylantern.core.timeline.clip import Channels, Clip, Trigger
 from jaylantern.core.timeline.described import columns_of, fields_of, flat, nested, of_row, read, read_flat, row
 from jaylantern.core.timeline.fades import Fade, Shape
+from jaylantern.core.timeline.gain_line import GainLine, LinePoint
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.perch import Pair
 from jaylantern.core.timeline.pin import DipPin, Heard, Own, PointPin, SpeechPin
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Ramp
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.interchange import document
 from jaylantern.projectfile import backup
@@ -44,6 +46,7 @@ UNUSUAL = {
     "trigger": Trigger.LEVEL,
     "level_db": -47.5,
     "root": 4321,
+    "line": GainLine((LinePoint(-7, -3.5, Ramp.EASED), LinePoint(480, 6.25))),
 }
 UNUSUAL_LANE = {
     "name": "Odd lane",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 
 import numpy as np
@@ -146,6 +147,20 @@ def test_each_music_clip_gets_its_own_keyframes(workspace, db, project_id, bring
         commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": "music"})
     job = export(workspace, db, project_id, "keyframes")
     assert left_in(workspace.folder.exports(job.id)) == ["out keyframes 1.csv", "out keyframes 2.csv"]
+
+
+def test_a_gain_line_is_handed_off_apart_from_the_ducking(workspace, db, project_id, bring, song):
+    bring(song)
+    [lane] = projects.load(db, project_id).lanes
+    stretch = {"clip_ids": [lane.clips[0].id], "start_n": RATE, "stop_n": 2 * RATE, "by_db": -4.5}
+    commands.do(db, project_id, "raise_stretch", stretch)
+    job = export(workspace, db, project_id, "keyframes-json")
+    assert left_in(workspace.folder.exports(job.id)) == ["out gain line.json"]
+    found = json.loads((workspace.folder.exports(job.id) / "out gain line.json").read_text(encoding="utf-8"))
+    assert found["curve"] == "gain line"
+    assert [(each["time_s"], each["gain_db"]) for each in found["points"]][1:5] == [
+        (0.95, 0), (1.0, -4.5), (2.0, -4.5), (2.05, 0),
+    ]  # fmt: skip
 
 
 def test_an_unreadable_data_folder_is_told_plainly(workspace, bring, song, monkeypatch):

@@ -9,6 +9,7 @@ from jaylantern.commands import (
     ducking,
     lanes,
     levels,
+    lines,
     marks,
     media,
     passages,
@@ -19,5 +20,5 @@ from jaylantern.commands import (
 )
 from jaylantern.commands.command import Command
 
-NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, settings, levels, tailoring)
+NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, lines, settings, levels, tailoring)
 COMMANDS: dict[str, Command] = {each.name: each for each in chain.from_iterable(noun.COMMANDS for noun in NOUNS)}

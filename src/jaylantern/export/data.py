@@ -8,6 +8,7 @@ from typing import Protocol, TextIO
 
 from jaylantern import pipeline
 from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.edit.tailoring import by_hand
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
@@ -24,31 +25,42 @@ from jaylantern.support.atomic_file import whole, whole_text
 class WriteCurve(Protocol):
     """Writes the curve of a clip into a file."""
 
-    def __call__(self, out: TextIO, *, curve: Curve, clip: Clip, lane: Lane) -> None: ...
+    def __call__(self, out: TextIO, *, what: str, curve: Curve, clip: Clip, lane: Lane) -> None: ...
 
 
 def _curves(task: Task, suffix: str, write: WriteCurve) -> str:
-    """A file for each music clip; a single one carries the plain name."""
+    """A file for each music clip, and for each gain line drawn by hand; a single one carries the plain name."""
     music = [(lane, c) for lane in task.project.lanes for c in lane.clips if _yields(lane, c)]
-    if not music:
-        raise Refused("No lane is tagged music, so there is no curve. Tag one under Tag.")
-    for i, (lane, clip) in enumerate(music, 1):
-        ending = suffix if len(music) == 1 else f" {i}{suffix}"
-        curve = pipeline.keyframes(task.result.plan.curve_of(lane, clip) or Curve.flat(), clip)
-        whole_text(task.path("keyframes", ending), partial(write, curve=curve, clip=clip, lane=lane))
+    drawn = [(lane, c) for lane in task.project.lanes for c in lane.clips if c.line]
+    if not music and not drawn:
+        raise Refused("No lane is tagged music and no gain line is drawn, so there is no curve. Tag one under Tag.")
+    for what, clips, curve_of in (("keyframes", music, task.result.plan.curve_of), ("gain line", drawn, _line_of)):
+        for i, (lane, clip) in enumerate(clips, 1):
+            ending = suffix if len(clips) == 1 else f" {i}{suffix}"
+            curve = pipeline.keyframes(curve_of(lane, clip) or Curve.flat(), clip)
+            whole_text(task.path(what, ending), partial(write, what=what, curve=curve, clip=clip, lane=lane))
     return ""
 
 
+def _line_of(lane: Lane, clip: Clip) -> Curve | None:
+    return line_of(clip)
+
+
 def _keyframes(task: Task) -> str:
-    def write(out: TextIO, *, curve: Curve, clip: Clip, lane: Lane) -> None:
+    def write(out: TextIO, *, what: str, curve: Curve, clip: Clip, lane: Lane) -> None:
         keyframes.write_csv(out, curve, fps=task.fps)
 
     return _curves(task, ".csv", write)
 
 
 def _keyframes_json(task: Task) -> str:
-    def write(out: TextIO, *, curve: Curve, clip: Clip, lane: Lane) -> None:
-        about = {"project": task.project.name, "lane": lane.name, "clip": clip.name}
+    def write(out: TextIO, *, what: str, curve: Curve, clip: Clip, lane: Lane) -> None:
+        about = {
+            "curve": "ducking" if what == "keyframes" else what,
+            "project": task.project.name,
+            "lane": lane.name,
+            "clip": clip.name,
+        }
         keyframes.write_json(out, curve, fps=task.fps, about=about)
 
     return _curves(task, ".json", write)

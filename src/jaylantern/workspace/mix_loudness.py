@@ -7,12 +7,16 @@ from collections.abc import Callable, Collection, Hashable
 from contextlib import closing
 from itertools import pairwise
 
+import numpy as np
+
 from jaylantern.core.ducking import clearance
 from jaylantern.core.ducking.clearance import MediaPower, Parts
+from jaylantern.core.ducking.gain_line import over_media
 from jaylantern.core.mixing import matching
 from jaylantern.core.mixing.mix import BLOCK_N, Programme, picked
 from jaylantern.core.mixing.mix_metering import Level, RangeMeasure, joined
 from jaylantern.core.mixing.render_fingerprint import contents
+from jaylantern.core.signal.arrays import scaled
 from jaylantern.core.signal.timebase import db_to_amplitude
 from jaylantern.core.signal.true_peak import TruePeakMeter
 from jaylantern.core.timeline.clip import Clip
@@ -106,14 +110,16 @@ class MixLoudness:
 
     def _peaks(self, clip: Clip) -> tuple[float, float]:
         """Largest sample and true peak, as amplitudes, of what a clip shows of its medium."""
-        key = (clip.media.sha256, clip.offset_n, clip.length_n, clip.channels)
+        key = (clip.media.sha256, clip.offset_n, clip.length_n, clip.channels, clip.line)
         return self._clip_peaks.get(key, lambda: self._peaks_of(clip))
 
     def _peaks_of(self, clip: Clip) -> tuple[float, float]:
-        store = self._library.sound(clip.media)
+        store, line = self._library.sound(clip.media), over_media(clip.line)
         meter, sample, stop_n = None, 0.0, clip.offset_n + clip.length_n
         for at in range(clip.offset_n, stop_n, BLOCK_N):
             sound = picked(store.read(at, min(at + BLOCK_N, stop_n)), clip.channels)
+            gains = line.amplitudes(at, at + len(sound))
+            sound = scaled(sound, gains) if isinstance(gains, np.ndarray) else sound * np.float32(gains)
             meter = meter or TruePeakMeter(sound.shape[1])
             meter.add(sound)
             sample = max(sample, float(sound.max()), -float(sound.min()))

@@ -11,6 +11,7 @@ import numpy as np
 
 from jaylantern.core.ducking import clearance, pecking_order
 from jaylantern.core.ducking.dips import Dip
+from jaylantern.core.ducking.gain_line import over_media
 from jaylantern.core.ducking.plan import Plan, yielding
 from jaylantern.core.signal.intervals import Intervals, clipped, none, total_n
 from jaylantern.core.signal.timebase import RATE, amplitude_to_db, clock
@@ -252,7 +253,7 @@ def _too_loud(project: Project, plan: Plan, true_peaks: Mapping[int, float]) -> 
             if key is None or clip.muted or lane.muted:
                 continue
             over = amplitude_to_db(true_peaks.get(clip.media.id, 0.0)) + lane.gain_db + clip.gain_db
-            over += float(plan.curves.outline(key).gain_db.max())
+            over += float(plan.curves.outline(key).gain_db.max()) + float(over_media(clip.line).gain_db.max())
             if over > 0:
                 text = (
                     f"An output gain of +{project.settings.output_db:g} dB lifts {clip.name} {over:.1f} dB over full"

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey
+from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import STEP_N, integrated_lufs, to_lufs
@@ -108,16 +109,17 @@ class Powers:
 def of_clips(
     project: Project, media_power: Mapping[int, MediaPower], rides: Mapping[int, Curve] | None = None
 ) -> Iterator[tuple[Lane, Clip, slice, Doubles]]:
-    """Every clip that sounds with its power per 100 ms: which steps of the timeline, and the power with all gains and
-    fades, with the leveller's gain lines where they are given, before anything gives way."""
+    """Every clip that sounds with its power per 100 ms: which steps of the timeline, and the power with all gains,
+    lines drawn by hand and fades, with the leveller's where they are given, before anything gives way."""
     faded = project.fades()
     for lane, clip in project.sounding():
         if clip.media.id in media_power:
             place, power = media_power[clip.media.id].on_grid(clip)
             power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
             _fade(power, place, clip, *faded[clip.id])
-            if rides and clip.id in rides:
-                power *= 10.0 ** (rides[clip.id].at(_middles(place.stop)[place.start :]) / 10.0)
+            for line in (rides.get(clip.id) if rides else None, line_of(clip)):
+                if line is not None:
+                    power *= 10.0 ** (line.at(_middles(place.stop)[place.start :]) / 10.0)
             yield lane, clip, place, power
 
 

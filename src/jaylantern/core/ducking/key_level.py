@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.ducking import pecking_order
+from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.signal.arrays import Samples
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
@@ -150,6 +151,9 @@ def _of_clip(lane: Lane, clip: Clip, track: NDArray[np.int16]) -> tuple[slice, N
     mine = np.full(steps, SILENT_DB, np.float32)
     there = track[offset : offset + steps]
     mine[: len(there)] = there * CENTI + np.float32(lane.gain_db + clip.gain_db)
+    line = line_of(clip)
+    if line is not None:
+        mine += line.at(np.arange(steps) * STEP_N + clip.start_n).astype(np.float32)
     return slice(first, first + steps), mine
 
 

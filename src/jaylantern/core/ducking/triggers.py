@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from jaylantern.core.ducking.gain_line import over_media
 from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
@@ -71,6 +72,9 @@ def _loud(lane: Lane, clip: Clip, settings: Settings, sounding: Sounding) -> Int
         return intervals.none()
     first = clip.offset_n // HOP_N
     there = level[first : -(-(clip.offset_n + clip.length_n) // HOP_N)]
+    if clip.line:
+        middle_n = np.arange(first, first + len(there)) * HOP_N + HOP_N // 2
+        there = there + over_media(clip.line).at(middle_n).astype(np.float32)
     on_db = max(lane.level_of(clip) - lane.gain_db - clip.gain_db, SILENCE_DB + 0.5)
     off_db = max(on_db - settings.hysteresis_db, SILENCE_DB + 0.25)  # silence itself never counts
     return over_level(there, on_db=on_db, off_db=off_db, hold_n=ms_to_n(settings.level_hold_ms)) + first * HOP_N

@@ -47,7 +47,8 @@ def relink(project: Project, *, missing_id: int, found: Media, origins: Iterable
         short += length_n < clip.length_n
         if length_n <= 0:
             return clip
-        return replace(clip, media=found, offset_n=offset_n, length_n=length_n)
+        line = clip.line.shifted(-origin_n)
+        return replace(clip, media=found, offset_n=offset_n, length_n=length_n, line=line)
 
     def _refilled(lane: Lane) -> Lane:
         if all(clip.media.id != missing_id for clip in lane.clips):

@@ -5,12 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+import numpy as np
+
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.gain_line import as_line, over_media
 from jaylantern.core.ducking.plan import Plan
+from jaylantern.core.ducking.thinning import thinned
 from jaylantern.core.edit.draft import Draft, clip_of
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.tailoring.cut import Cut
 from jaylantern.core.tailoring.wish import FADE_OUT_N
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import NO_FADE, Fade
+from jaylantern.core.timeline.gain_line import GainLine
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.pin import PointPin
@@ -18,6 +25,7 @@ from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.core.timeline.tailoring import Until
 from jaylantern.errors import Refused
 
+STRAIGHT_DB = 0.05  # by which a bent ramp of a gain line may stray on another medium
 NEXT_N = RATE  # a marker nearer to the beginning of a clip than this is not its end
 
 
@@ -64,6 +72,7 @@ def tailored(
     after = replace(
         clip,
         media=found,
+        line=_line(clip, found),
         offset_n=0,
         length_n=found.length_n,
         start_n=clip.start_n if start_n is None else start_n,
@@ -110,6 +119,44 @@ def by_hand(project: Project, recordings: Mapping[str, Media]) -> Project:
 def _moved(pin: PointPin, before: Media, after: Media) -> PointPin:
     at_n = _place(pin.at_n, before, after)
     return replace(pin, at_n=at_n, instead_n=None if pin.instead_n is None else _place(pin.instead_n, before, after))
+
+
+def _line(clip: Clip, after: Media) -> GainLine:
+    """The clip's gain line on another medium made of the same recording: at each place of the recording the gain it
+    had, however often it is heard. What was left out before is straight between what was heard."""
+    if not clip.line:
+        return clip.line
+    curve = over_media(clip.line).straightened(largest_db=STRAIGHT_DB)
+    if clip.media.tailored is not None:
+        curve = _of_recording(curve, clip.media.tailored.cut)
+    if after.tailored is not None:
+        curve = _as_heard(curve, after.tailored.cut)
+    return as_line(thinned(curve, largest_db=0.001)[0])
+
+
+def _of_recording(curve: Curve, cut: Cut) -> Curve:
+    """A curve over tailored music as one over the recording; where something is said again, as it was first."""
+    found: dict[int, float] = {}
+    known: list[tuple[int, int]] = []
+    for piece, start_n in zip(cut.pieces, cut.starts_n, strict=True):
+        part = curve.within(start_n, start_n + piece.length_n - 1)
+        at_n = piece.from_n + np.round((part.time_n - start_n) * piece.rate).astype(np.int64)
+        for time_n, gain_db in zip(at_n.tolist(), part.gain_db.tolist(), strict=True):
+            if not any(first_n <= time_n < last_n for first_n, last_n in known):
+                found.setdefault(time_n, gain_db)
+        known.append((piece.from_n, piece.to_n))
+    times = sorted(found)
+    return Curve(np.array(times, np.int64), np.array([found[time_n] for time_n in times]))
+
+
+def _as_heard(curve: Curve, cut: Cut) -> Curve:
+    """A curve over a recording as one over music tailored of it."""
+    times, gains = [], []
+    for piece, start_n in zip(cut.pieces, cut.starts_n, strict=True):
+        part = curve.within(piece.from_n, piece.from_n + round((piece.length_n - 1) * piece.rate))
+        times.append(start_n + np.round((part.time_n - piece.from_n) / piece.rate).astype(np.int64))
+        gains.append(part.gain_db)
+    return Curve(np.concatenate(times), np.concatenate(gains))
 
 
 def _place(at_n: int, before: Media, after: Media) -> int:

@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.mixing import speech_band
 from jaylantern.core.mixing.speech_band import BandFilter, SpeechBand
@@ -88,7 +89,8 @@ class Voice:
     fade_in: Fade = NO_FADE
     fade_out: Fade = NO_FADE
     band: SpeechBand | None = None
-    ride: Curve | None = None  # the leveller's gain line
+    ride: Curve | None = None  # the leveller's
+    line: Curve | None = None  # drawn by hand
 
     def in_variant(self, variant: Variant) -> bool:
         """Is this clip part of the variant?"""
@@ -136,6 +138,7 @@ def _voice(lane: Lane, clip: Clip, plan: Plan, fade_in: Fade, fade_out: Fade) ->
         fade_out=fade_out,
         band=band_of(plan.project.settings),
         ride=plan.rides.get(clip.id),
+        line=line_of(clip),
     )
 
 
@@ -333,10 +336,11 @@ class Renderer:
             last_n=hi - voice.start_n,
         )
         sound = sound if fades is None else scaled(sound, fades)
-        if voice.ride is None:
-            return sound
-        ridden = voice.ride.amplitudes(lo, hi)
-        return scaled(sound, ridden) if isinstance(ridden, np.ndarray) else sound * np.float32(ridden)
+        for curve in (voice.ride, voice.line):
+            if curve is not None:
+                gains = curve.amplitudes(lo, hi)
+                sound = scaled(sound, gains) if isinstance(gains, np.ndarray) else sound * np.float32(gains)
+        return sound
 
 
 def render(prog: Programme, read: Reader, start_n: int, stop_n: int, variant: Variant) -> Samples:

@@ -31,7 +31,8 @@ def _voice(voice: Voice, lo: int, hi: int) -> Hashable:
         there = replace(there, start_n=lo, offset_n=voice.offset_n + lo - voice.start_n, fade_in=NO_FADE)
     if voice.stop_n - voice.fade_out.length_n >= hi:
         there = replace(there, stop_n=hi, fade_out=NO_FADE)
-    return replace(there, curve=None, ride=None), _curve(voice.curve, lo, hi), _curve(voice.ride, lo, hi)
+    lines = (_curve(each, lo, hi) for each in (voice.curve, voice.ride, voice.line))
+    return replace(there, curve=None, ride=None, line=None), *lines
 
 
 def _curve(curve: Curve | None, lo: int, hi: int) -> Hashable:

@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from jaylantern.core.timeline.described import Composed, Medium, described, noun
 from jaylantern.core.timeline.fades import NO_FADE, Fade
+from jaylantern.core.timeline.gain_line import LINE, NO_LINE, GainLine
 from jaylantern.core.timeline.kinds import ID, LENGTH, LINK, TIME, Choice, Flag, Line, Maybe, Number
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tag import Tag
@@ -40,7 +41,8 @@ class Clip:
 
     `name` is what its file was called when it was brought in. Clips of one `link` are cut and moved together. A
     bystander stands outside the pecking order: it neither gives way nor makes others do so. `root` is the clip it was
-    split off, 0 for itself. Without a `trigger` or threshold (`level_db`, dBFS) of its own it takes its lane's.
+    split off, 0 for itself. Without a `trigger` or threshold (`level_db`, dBFS) of its own it takes its lane's. `line`
+    is the gain drawn on it by hand.
     """
 
     id: int = described(ID)
@@ -60,6 +62,7 @@ class Clip:
     trigger: Trigger | None = described(Maybe(Choice(Trigger)), default=None)
     level_db: float | None = described(Maybe(THRESHOLD), default=None)
     root: int = described(LINK, default=0)
+    line: GainLine = described(LINE, default=NO_LINE)
 
     def __post_init__(self) -> None:
         if self.start_n < 0:

@@ -56,6 +56,18 @@
  * @property {{lane_id: number, gesture?: string|null}} freeze_curve
  * @property {{lane_id: number, gesture?: string|null}} clear_curve
  * @property {{lane_id: number, gesture?: string|null}} follow_speech
+ * @property {{clip_id: number, points: (any)[], gesture?: string|null}} move_line
+ * @property {{clip_id: number, at_n: number, gain_db: number, gesture?: string|null}} add_to_line
+ * @property {{clip_id: number, at_n: (number)[], gesture?: string|null}} remove_from_line
+ * @property {{clip_id: number, at_n: (number)[], ramp: "decibel"|"amplitude"|"eased", gesture?: string|null}} shape_line
+ * @property {{clip_ids: number[], start_n: number, stop_n: number, by_db: number, gesture?: string|null}} raise_stretch
+ * @property {{clip_ids: number[], start_n: number, stop_n: number, gesture?: string|null}} level_stretch
+ * @property {{clip_ids: number[], factor: number, gesture?: string|null}} scale_line
+ * @property {{clip_ids: number[], gesture?: string|null}} clear_line
+ * @property {{clip_ids: number[], from_id: number, gesture?: string|null}} copy_line
+ * @property {{clip_ids: number[], gesture?: string|null}} line_from_ducking
+ * @property {{clip_ids: number[], gesture?: string|null}} line_into_ducking
+ * @property {{lane_id: number, time_n: (number)[], gain_db: (number)[], over?: Record<string, any[][]>, gesture?: string|null}} ride_lane
  * @property {{settings: Record<string, number|string>, gesture?: string|null}} set_settings
  * @property {{name?: string, preset_id?: number, gesture?: string|null}} apply_preset
  * @property {{project_id: number, gesture?: string|null}} duck_as_in
