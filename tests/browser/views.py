@@ -129,6 +129,14 @@ def measured(page: Page) -> None:
     expect(page.locator(".matches tbody tr").first).to_be_visible()
 
 
+def in_hand(page: Page) -> None:
+    """Level with the gain line in hand."""
+    measured(page)
+    _choose(page)
+    page.keyboard.press("q")
+    expect(page.get_by_role("toolbar", name="Gain line")).to_be_visible()
+
+
 def tailor(page: Page) -> None:
     """Tailor, the beats found."""
     step(page, "tailor")
@@ -148,6 +156,7 @@ VIEWS: dict[str, Open] = {
     "Duck, compressor": mode("compressor"),
     "Duck, even bed": mode("even"),
     "Level": measured,
+    "Level, the gain line in hand": in_hand,
     "Tailor": tailor,
     "Hand off": lambda page: step(page, "handoff"),
     "card of points": card("duck", "show-points"),
@@ -171,3 +180,5 @@ def close(page: Page) -> None:
     for _ in range(3):
         page.keyboard.press("Escape")
     expect(page.locator(".menu, dialog[open], .drop-card:visible")).to_have_count(0)
+    if page.locator("body.line-in-hand").count():
+        page.keyboard.press("q")

@@ -18,6 +18,7 @@ from jaylantern.workspace.workspace import Workspace
 
 NAME = "The Clock at Alder Quay"
 FACT = "demo_project"
+HAMMER_S, HAMMER_DB = (38.2, 42.2), 5.0  # blows between two sentences, brought forward by hand
 BED, SHANTY_S = "Bed 1.opus", (88.0, 103.0)
 FILES = (  # file, name of its lane, tag
     ("The Clock at Alder Quay.mp4", "Workshop", Tag.ATMOSPHERE),
@@ -46,6 +47,7 @@ def ensure_demo(workspace: Workspace) -> int:
             project_id = projects.create(db, NAME)
             _lay_out(db, project_id, media)
             _tailor(workspace, db, project_id)
+            _draw_line(db, project_id)
             edits.forget(db, project_id)
             connection.set_fact(db, FACT, str(project_id))
         return project_id
@@ -59,6 +61,14 @@ def _tailor(workspace: Workspace, db: sqlite3.Connection, project_id: int) -> No
     protect = [[round(at_s * RATE) for at_s in SHANTY_S]]
     wish = {"clip_id": bed.id, "until": "picture", "protect": protect, "exact": True}
     workspace.do(db, project_id, "tailor_clip", wish)
+
+
+def _draw_line(db: sqlite3.Connection, project_id: int) -> None:
+    """The hammer in the workshop, louder where nobody speaks."""
+    (workshop,) = (lane for lane in projects.load(db, project_id).lanes if lane.name == "Workshop")
+    start_n, stop_n = (round(at_s * RATE) for at_s in HAMMER_S)
+    stretch = {"clip_ids": [workshop.clips[0].id], "start_n": start_n, "stop_n": stop_n, "by_db": HAMMER_DB}
+    commands.do(db, project_id, "raise_stretch", stretch)
 
 
 def _lay_out(db: sqlite3.Connection, project_id: int, media: dict[str, Media]) -> None:

@@ -174,9 +174,7 @@ def ride(
     for those of the project, by clip: what was there when the fader was touched. Answers how many points were written,
     and by how many dB they stray from the moves."""
     lane = lane_of(project, lane_id)
-    moves, error = thinned(
-        Curve(np.array(time_n, np.int64), np.array(gain_db, np.float64)), largest_db=RIDE_DB, least_n=RAMP_N // 2
-    )
+    moves, error = thinned(Curve(np.array(time_n, np.int64), np.array(gain_db, np.float64)), largest_db=RIDE_DB)
     lines, count = {}, 0
     for clip in lane.clips:
         line = over.get(clip.id, clip.line)

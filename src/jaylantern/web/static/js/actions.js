@@ -4,6 +4,7 @@ import { makeReach } from "./action_reach.js";
 import { clipActions } from "./actions_clips.js";
 import { duckActions } from "./actions_ducking.js";
 import { goingActions } from "./actions_going.js";
+import { lineActions } from "./actions_line.js";
 import { projectActions } from "./actions_project.js";
 import { exactTimes } from "./exact_times.js";
 
@@ -22,6 +23,7 @@ export function makeActions(parts) {
     ...goingActions(parts, reach),
     ...clipActions(parts, reach, { exactClip, keyOf }),
     ...duckActions(parts, reach, { exactPassage, keyOf, all }),
+    ...lineActions(parts, reach),
     ...projectActions(parts, reach),
   ];
   return table;

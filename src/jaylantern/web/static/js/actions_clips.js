@@ -41,7 +41,7 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
     const fresh = pageDoc.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id)).filter((id) => !before.has(id));
     if (fresh.length) selection.choose(fresh);
   };
-  const pointsOr = (by_n, by_db, otherwise) => () => points.nudge(Math.round(by_n()), by_db) || otherwise();
+  const pointsOr = (by_n, by_db, otherwise) => () => points.nudge(Math.round(by_n()), by_db) || timeline.stretch.nudge(by_db) || otherwise();
   const none = () => 0;
   const cutOut = () => {
     const { in_n, out_n } = pageDoc.doc;
@@ -61,13 +61,19 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
     doIt("fade_clips", { clip_ids: clips.map((clip) => clip.id), end, length_n });
   }
 
+  const remove = () => {
+    if (points.remove()) return;
+    if (points.hand === "line") say("No point of the line is chosen. Take the curves of ducking in hand again to delete clips.");
+    else onClips("delete_clips")();
+  };
+
   return [
     { id: "split", short: "Split at the playhead", keys: "S", says: "Split the chosen clips at the playhead", group: "Cut", run: split(true) },
     { id: "split-free", keys: "Alt+S", says: "Split them between frames, just at the playhead", group: "Cut", run: split(true, true) },
     { id: "split-all", keys: "Shift+S", says: "Split all lanes at the playhead", group: "Cut", run: split(false) },
     { id: "trim-start", short: "Begin at the playhead", keys: "Shift+Home", says: "Let the clip begin at the playhead", group: "Cut", run: trim("start") },
     { id: "trim-stop", short: "End at the playhead", keys: "Shift+End", says: "Let the clip end at the playhead", group: "Cut", run: trim("stop") },
-    { id: "delete", keys: "Delete or Backspace", says: "Delete the clips, or the chosen points", group: "Cut", short: "Delete", run: () => points.remove() || onClips("delete_clips")() },
+    { id: "delete", keys: "Delete or Backspace", says: "Delete the clips, or the chosen points", group: "Cut", short: "Delete", run: remove },
     { id: "delete-close", short: "Delete, close the gap", keys: "Alt+Delete or Alt+Backspace", says: "Delete and close the gap on the lane", group: "Cut", run: onClips("delete_clips", { close: "lane" }) },
     { id: "delete-close-all", short: "Delete, close up all lanes", keys: "Ctrl+Delete or Ctrl+Backspace", says: "Delete and close up all lanes", group: "Cut", run: onClips("delete_clips", { close: "all" }) },
     { id: "close-gaps", keys: "G", says: "Close the gaps of the chosen clip's lane", group: "Cut", run: () => (laneOfLead() ? doIt("close_gaps", { lane_id: laneOfLead().id }) : say("Choose a clip on the lane whose gaps are to be closed.")) },
@@ -94,8 +100,8 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
     { id: "link", short: "Link picture and sound", keys: "Alt+K", says: "Link the chosen picture and sound", group: "Move", run: onClips("link_clips") },
     { id: "unlink", keys: "Shift+K", says: "Unlink picture and sound", group: "Move", run: onClips("unlink_clips") },
 
-    { id: "louder", keys: "Shift+↑", says: "Clip gain 1 dB up", group: "Sound and tag", run: () => step("raise_clips", { by_db: 1 }) },
-    { id: "softer", keys: "Shift+↓", says: "Clip gain 1 dB down", group: "Sound and tag", run: () => step("raise_clips", { by_db: -1 }) },
+    { id: "louder", keys: "Shift+↑", says: "Clip gain, or the chosen stretch, 1 dB up", group: "Sound and tag", run: () => timeline.stretch.nudge(1) || step("raise_clips", { by_db: 1 }) },
+    { id: "softer", keys: "Shift+↓", says: "Clip gain, or the chosen stretch, 1 dB down", group: "Sound and tag", run: () => timeline.stretch.nudge(-1) || step("raise_clips", { by_db: -1 }) },
     { id: "mute", short: "Mute or unmute", keys: "H", says: "Hush: mute the clips, or let them sound again", group: "Sound and tag", run: flip("muted") },
     { id: "fade-in", keys: "Ctrl+Shift+←", says: "Fade in up to the playhead", group: "Sound and tag", run: () => fadeTo("fade_in") },
     { id: "fade-out", keys: "Ctrl+Shift+→", says: "Fade out from the playhead", group: "Sound and tag", run: () => fadeTo("fade_out") },

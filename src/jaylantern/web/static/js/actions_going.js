@@ -78,6 +78,6 @@ export function goingActions({ pageDoc, selection, player, timeline, transport }
     { id: "choose-down", keys: "↓", says: "Choose on the lane below", group: "Choose", run: chooseAcross(1) },
     { id: "choose-lane", keys: "Shift+A", says: "Choose all of the lane", group: "Choose", run: () => laneOfLead() && selection.choose(laneOfLead().clips.map((clip) => clip.id)) },
     { id: "choose-all", keys: "Ctrl+A", says: "Choose all clips", group: "Choose", run: () => selection.choose(pageDoc.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id))) },
-    { id: "choose-none", keys: "Escape", says: "Choose nothing", group: "Choose", run: () => points.clear() || selection.choose([]) },
+    { id: "choose-none", keys: "Escape", says: "Choose nothing", group: "Choose", run: () => points.clear() || timeline.stretch.clear() || selection.choose([]) },
   ];
 }

@@ -2,6 +2,7 @@
 // While something is dragged the timeline shows a preview; when it is let go the command is sent.
 
 import { betweenFrames, framedCut, nearestFrame } from "./frames.js";
+import { LineGestures } from "./line_gestures.js";
 import { saying } from "./said.js";
 import { places, snapped } from "./snapping.js";
 import { RATE, clock } from "./units.js";
@@ -35,6 +36,7 @@ export class Gestures {
     this.timeline = timeline;
     this.pageDoc = pageDoc;
     this.selection = selection;
+    this._line = new LineGestures(this);
     const { lanesElement: lanes } = timeline;
     lanes.addEventListener("pointerdown", (event) => this._press(event));
     lanes.addEventListener("pointermove", (event) => this._hover(event));
@@ -75,7 +77,8 @@ export class Gestures {
       this.timeline.setHovered(hit.clip?.id ?? null);
       return;
     }
-    const grip = hit?.clip ? gripAt(this.timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" }) : null;
+    const draws = hit?.clip && this._drawsLine(event, hit);
+    const grip = draws ? "line" : hit?.clip ? gripAt(this.timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" }) : null;
     this.timeline.lanesElement.dataset.grip = event.shiftKey && grip === "body" ? "slip" : (grip ?? "");
     this.timeline.setHovered(hit?.clip?.id ?? null);
   }
@@ -103,8 +106,15 @@ export class Gestures {
     const point = !bracket && hit.clip ? this._pointAt(hit) : null;
     if (bracket) this._pressBracket(event, bracket);
     else if (point && point.index !== null) this._pressPoint(event, hit, point);
+    else if (hit.clip && this._drawsLine(event, hit)) this._line.press(event, hit, point);
     else if (hit.clip) this._pressClip(event, hit);
     else this._pressEmpty(event, hit);
+  }
+
+  /** Is a press on the body of a clip meant for its gain line? */
+  _drawsLine(event, hit) {
+    const plain = !event.shiftKey && !event.ctrlKey && !event.metaKey && this.timeline.points.hand === "line";
+    return plain && this.timeline.points.bearer.nameOn(hit) !== null && gripAt(this.timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: true }) === "body";
   }
 
   // — ends of passages —

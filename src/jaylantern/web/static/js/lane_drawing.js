@@ -1,8 +1,9 @@
 // Draws what lies on one lane: frames of the picture, waveforms, the bed with its ghost, its curve and its glow strip.
 
-import { deepest, gainAt, pinsOf, upper } from "./curve.js";
+import { deepest, gainAt, pinsOf, pointsWithin, upper } from "./curve.js";
 import { strokeCurve } from "./curve_drawing.js";
-import { BY_TAG, FIGURES, GHOSTS, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
+import { lineScale } from "./gain_line.js";
+import { BY_TAG, FIGURES, GHOSTS, HAND, JAY, LAMP, NIGHT, PICTURE } from "./look.js";
 import { fadeAt } from "./fades.js";
 import { amplitude } from "./units.js";
 
@@ -40,8 +41,8 @@ export function drawBands(context, { view, passages, height, chosen, brackets })
   });
 }
 
-/** A clip of sound, over its ghost where it yields; `strip`: room is left for a glow strip. `gain`: factor of the faders. */
-export function drawSound(context, { view, clip, peaks, gain, height, curve, strip, faded }) {
+/** A clip of sound, over its ghost where it yields; `strip`: room is left for a glow strip. `gain`: factor of the faders; `line`: drawn by hand. */
+export function drawSound(context, { view, clip, peaks, gain, height, curve, line = null, strip, faded }) {
   const left = Math.max(0, Math.floor(view.x(clip.start_n)));
   const right = Math.min(view.width, Math.ceil(view.x(clip.start_n + clip.length_n)));
   if (right <= left) return;
@@ -55,7 +56,8 @@ export function drawSound(context, { view, clip, peaks, gain, height, curve, str
   context.globalAlpha = faded ? 0.35 : 1;
   if (peaks) {
     const columns = peaks.columns(view.time(left) - clip.start_n + clip.offset_n, view.n_per_px, right - left);
-    if (clip.heard_in_n || clip.heard_out_n) fadeColumns(columns, view, clip, left);
+    if (clip.heard_in_n || clip.heard_out_n) scaleColumns(columns, view, left, (time_n) => fadeAt(clip, time_n));
+    if (line) scaleColumns(columns, view, left, (time_n) => amplitude(gainAt(line, time_n)));
     if (curve) {
       wave(context, { columns, left, middle, gain, colour: GHOSTS[clip.shown_tag] ?? LAMP.ghost, limit: body / 2 - 1 });
       const fill = context.createLinearGradient(0, 0, 0, body);
@@ -71,9 +73,9 @@ export function drawSound(context, { view, clip, peaks, gain, height, curve, str
   context.globalAlpha = 1;
 }
 
-function fadeColumns(columns, view, clip, left) {
+function scaleColumns(columns, view, left, factorAt) {
   for (let i = 0; i < columns.length / 2; i += 1) {
-    const value = fadeAt(clip, view.time(left + i + 0.5));
+    const value = factorAt(view.time(left + i + 0.5));
     columns[2 * i] *= value;
     columns[2 * i + 1] *= value;
   }
@@ -212,6 +214,58 @@ export function drawCurve(context, { view, clip, curve, height, chosen = null, f
     context.fillStyle = chosen?.has(i) ? NIGHT.ink : pins.has(i) ? LAMP.bright : NIGHT.ground;
     drawPoint(context, view.x(curve.time_n[i]), scale.y(curve.gain_db[i]), pins.has(i), chosen?.has(i));
   }
+}
+
+/**
+ * The gain line of a clip: in hand a bold line with square points over a thin one at 0 dB, else a dashed one.
+ * @param {CanvasRenderingContext2D} context
+ * @param {{view: any, clip: any, line: any, height: number, held: boolean, chosen?: Set<number> | null, stretch?: number[] | null}} what
+ */
+export function drawLine(context, { view, clip, line, height, held, chosen = null, stretch = null }) {
+  const from = Math.max(clip.start_n, view.start_n);
+  const to = Math.min(clip.start_n + clip.length_n, view.stop_n);
+  if (to <= from) return;
+  const scale = lineScale(height, line);
+  context.save();
+  if (held && stretch) {
+    const [x0, x1] = stretch.map((time_n) => view.x(Math.min(Math.max(time_n, from), to)));
+    context.fillStyle = "rgba(143,224,190,.16)";
+    context.fillRect(x0, 0, x1 - x0, height);
+    context.strokeStyle = HAND;
+    context.lineWidth = 1;
+    context.strokeRect(x0 + 0.5, 0.5, Math.max(1, x1 - x0 - 1), height - 1);
+  }
+  context.strokeStyle = HAND;
+  if (held) {
+    context.globalAlpha = 0.35;
+    context.lineWidth = 1;
+    context.beginPath();
+    context.moveTo(view.x(from), Math.round(scale.y(0)) + 0.5);
+    context.lineTo(view.x(to), Math.round(scale.y(0)) + 0.5);
+    context.stroke();
+    context.globalAlpha = 1;
+  } else {
+    context.setLineDash([5, 4]);
+  }
+  context.lineWidth = held ? 2.25 : 1.25;
+  context.lineJoin = "round";
+  context.beginPath();
+  pointsWithin(line, from, to).forEach(([n, db], i) => context[i ? "lineTo" : "moveTo"](view.x(n), scale.y(db)));
+  context.stroke();
+  const first = upper(line.time_n, from - 1);
+  const last = upper(line.time_n, to);
+  if (held && !line.empty && last - first <= MOST_POINTS) {
+    for (let i = first; i < last; i += 1) {
+      const size = chosen?.has(i) ? 5 : 3.5;
+      context.fillStyle = chosen?.has(i) ? NIGHT.ink : NIGHT.ground;
+      context.lineWidth = 1.5;
+      context.beginPath();
+      context.rect(view.x(line.time_n[i]) - size, scale.y(line.gain_db[i]) - size, 2 * size, 2 * size);
+      context.fill();
+      context.stroke();
+    }
+  }
+  context.restore();
 }
 
 function drawPoint(context, x, y, pinned, chosen) {

@@ -9,6 +9,7 @@ import { figure } from "./units.js";
 const LOW_DB = -48;
 const HIGH_DB = 12;
 const FLOOR_DB = -54; // where the level begins to show
+const RIDE_REST_MS = 500; // a fader moved by keys or wheel is let go after such a rest
 const HOLD_FRAMES = 70; // how long the highest level stays marked
 
 export class LaneHead {
@@ -41,6 +42,7 @@ export class LaneHead {
     this._shown = "";
     this._wire(timeline, find);
     if (this._tag) this._wireSound(find);
+    if (this._tag) this._wireRide(find(".fader"), timeline);
     find(".lane-level")?.addEventListener("click", () => document.dispatchEvent(new Event("jay:unclip")));
   }
 
@@ -77,6 +79,52 @@ export class LaneHead {
       send: (gain_db, { gesture, dragging }) =>
         saying(() => this._pageDoc[dragging ? "drag" : "do"]("set_lane", { lane_id: this._id, gain_db, gesture })),
     });
+  }
+
+  /** While it plays and the gain line is in hand the fader rides: held with the mouse, a key or the wheel. */
+  _wireRide(fader, timeline) {
+    let rest = 0;
+    const show = (gain_db) => {
+      fader.value = String(gain_db);
+      this._gain.show(gain_db);
+    };
+    const riding = () => timeline.ride?.lane_id === this._id;
+    const touch = () => {
+      clearTimeout(rest);
+      if (!riding() && timeline.ride?.ready) timeline.ride.touch(this._lane, show);
+    };
+    const restSoon = () => {
+      clearTimeout(rest);
+      rest = setTimeout(() => riding() && timeline.ride.letGo(), RIDE_REST_MS);
+    };
+    this._riding = riding;
+    fader.addEventListener("pointerdown", touch);
+    for (const name of ["pointerup", "pointercancel"]) fader.addEventListener(name, () => riding() && timeline.ride.letGo());
+    fader.addEventListener("keydown", (event) => event.key.startsWith("Arrow") && touch());
+    fader.addEventListener("keyup", restSoon);
+    fader.addEventListener(
+      "wheel",
+      (event) => {
+        if (!timeline.ride?.ready && !riding()) return;
+        event.preventDefault();
+        touch();
+        fader.value = String(Number(fader.value) - 0.5 * Math.sign(event.deltaY));
+        timeline.ride.to(Number(fader.value));
+        restSoon();
+      },
+      { passive: false },
+    );
+    for (const name of ["input", "change"]) {
+      this.element.addEventListener(
+        name,
+        (event) => {
+          if (event.target !== fader || !riding()) return;
+          event.stopPropagation(); // the fader of the lane stays as it is
+          if (name === "input") timeline.ride.to(Number(fader.value));
+        },
+        { capture: true },
+      );
+    }
   }
 
   get _lane() {
@@ -123,6 +171,6 @@ export class LaneHead {
     this._solo.setAttribute("aria-label", `Solo ${lane.name}`);
     this._gain.slider.setAttribute("aria-label", `Fader of ${lane.name}`);
     this._gain.field.setAttribute("aria-label", `Gain of ${lane.name}`);
-    this._gain.show(lane.gain_db);
+    if (!this._riding?.()) this._gain.show(lane.gain_db);
   }
 }

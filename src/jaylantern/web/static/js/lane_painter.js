@@ -1,12 +1,14 @@
 // Paints one lane: what of the project and of the preview is drawn on it, in which order. How each thing looks: lane_drawing.js.
 
 import { fitted } from "./canvas.js";
-import { drawBands, drawCurve, drawFades, drawFolds, drawFrames, drawGlow, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
+import { drawBands, drawCurve, drawFades, drawFolds, drawFrames, drawGlow, drawLine, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
+import { lineOf } from "./gain_line.js";
 import { amplitude } from "./units.js";
 
 export class LanePainter {
-  /** @param {{pageDoc: any, selection: any, view: any, peaks: any, points: any, redraw: () => void}} parts */
-  constructor({ pageDoc, selection, view, peaks, points, redraw }) {
+  /** @param {{pageDoc: any, selection: any, view: any, peaks: any, points: any, redraw: () => void, stretchOf: (clip: any) => number[] | null}} parts */
+  constructor({ pageDoc, selection, view, peaks, points, redraw, stretchOf }) {
+    this._stretchOf = stretchOf;
     this._pageDoc = pageDoc;
     this._selection = selection;
     this._view = view;
@@ -35,7 +37,7 @@ export class LanePainter {
       else scaled = this._sound(context, clip, what) ?? scaled;
     }
     if (what.spans) drawStruck(context, { view, spans: what.spans, height });
-    if (scaled) drawScale(context, { height, curve: scaled });
+    if (scaled && this._points.hand !== "line") drawScale(context, { height, curve: scaled });
   }
 
   _picture(context, clip, height) {
@@ -50,16 +52,21 @@ export class LanePainter {
     const curve = preview?.curves?.get(clip.curve) ?? this._pageDoc.curveOf(clip);
     const gain = amplitude(lane.gain_db + clip.gain_db);
     const peaks = this._peaks.get(clip.media_id, medium);
+    const held = this._points.hand === "line";
+    const line = preview?.curves?.get(`line ${clip.id}`) ?? (held || clip.line.length ? lineOf(clip) : null);
     const lit = clip.shown_tag === "music" && medium.sound_n && !folded ? curve : null; // has points and a glow strip
-    drawSound(context, { view, clip, peaks, gain, height, curve, strip: Boolean(lit), faded: unheard || clip.muted });
+    drawSound(context, { view, clip, peaks, gain, height, curve, line: line?.empty ? null : line, strip: Boolean(lit), faded: unheard || clip.muted });
     if (lit) {
       drawGlow(context, { view, clip, curve: lit, height });
-      const faint = this._pageDoc.doc.mode !== "passage" && !lane.frozen; // nothing to take hold of
+      const faint = held || (this._pageDoc.doc.mode !== "passage" && !lane.frozen); // nothing to take hold of
+      if (held) context.globalAlpha = 0.4;
       drawCurve(context, { view, clip, curve: lit, height, chosen: this._points.of(clip.curve), faint });
+      context.globalAlpha = 1;
     }
     if (medium.sung) drawSung(context, { view, clip, sung: medium.sung, height, folded });
     if (medium.folds) drawFolds(context, { view, clip, folds: medium.folds, height });
     if (clip.ride && !folded) drawRide(context, { view, clip, height });
+    if (line && medium.sound_n && !folded) drawLine(context, { view, clip, line, height, held, chosen: this._points.of(`line ${clip.id}`), stretch: this._stretchOf?.(clip) });
     const knobs = !folded && (this._selection.clips.has(clip.id) || hovered === clip.id);
     if (knobs || clip.heard_in_n || clip.heard_out_n) drawFades(context, { view, clip, height, knobs });
     return lit;

@@ -1,26 +1,27 @@
-// Points of the curves on the lanes: chosen, dragged, added, taken away, typed exactly.
+// Points of curves and gain lines on the lanes: chosen, dragged, added, taken away, typed exactly. One of both is in hand.
 
 import { askFigures } from "./ask_figures.js";
-import { gainAt, pinsOf, upper } from "./curve.js";
+import { gainAt, upper } from "./curve.js";
 import { KeyRun } from "./gesture.js";
-import { curveScale } from "./lane_drawing.js";
+import { DuckingCurves, GainLines } from "./point_bearers.js";
 import { say, saying } from "./said.js";
-import { RATE, clock, figure } from "./units.js";
+import { RATE, amplitude, clock, figure } from "./units.js";
 
 const NEAR_PX = 8;
-const LEAST_DB = -60;
-const MOST_DB = 6;
 
-/** Events: "change" when other points are chosen. */
+/** Events: "change" when other points are chosen, "hand" when the other kind of curve is taken in hand. */
 export class Points extends EventTarget {
   constructor({ pageDoc, timeline }) {
     super();
     this.pageDoc = pageDoc;
     this.timeline = timeline;
     this._run = new KeyRun();
+    this._bearers = { dips: new DuckingCurves(pageDoc), line: new GainLines(pageDoc) };
+    this.hand = "dips"; // what can be taken hold of: the curves of ducking, or the gain lines
     this._name = null; // of the curve whose points are chosen
     this._lane_id = null;
     this.chosen = new Set(); // indices
+    this._times = null;
     this._wanted = null; // times that are to be chosen again when the new curve is there
     pageDoc.addEventListener("change", ({ detail }) => {
       if (detail.fresh) this._again(); // else the curves are as they were, and so is what is chosen of them
@@ -28,7 +29,20 @@ export class Points extends EventTarget {
   }
 
   get curve() {
-    return this.pageDoc.doc?.curves[this._name] ?? null;
+    return this.bearer.curve(this._name);
+  }
+
+  get bearer() {
+    return this._bearers[this.hand];
+  }
+
+  /** Take the curves of ducking ("dips") or the gain lines ("line") in hand. */
+  take(hand) {
+    if (hand === this.hand) return;
+    this.choose(null, null, []);
+    this.hand = hand;
+    this.timeline.draw();
+    this.dispatchEvent(new Event("hand"));
   }
 
   /** The chosen points of a curve. */
@@ -40,6 +54,7 @@ export class Points extends EventTarget {
     this._name = name;
     this._lane_id = lane_id;
     this.chosen = new Set(indices);
+    this._times = this.curve ? [...this.chosen].map((i) => this.curve.time_n[i]) : null; // chosen while they lie where they are
     this.timeline.draw();
     this.dispatchEvent(new Event("change"));
   }
@@ -52,30 +67,32 @@ export class Points extends EventTarget {
 
   _again() {
     const { curve } = this;
-    const wanted = this._wanted ?? [];
+    const wanted = this._wanted ?? this._times ?? [];
     this._wanted = null;
     const found = curve ? wanted.map((time_n) => curve.time_n.indexOf(time_n)).filter((i) => i >= 0) : [];
     this.chosen = new Set(found);
+    this._times = wanted;
     if (!found.length) this._name = null;
   }
 
   /** The point, or the line of the curve, near a place on a lane. @returns {{name: string, curve, index: number | null} | null} */
   near(hit, row_height) {
-    const { clip, lane } = hit;
-    if (!clip || clip.shown_tag !== "music" || !clip.curve || this.pageDoc.doc.mode !== "passage" && !lane.frozen) return null;
-    const curve = this.pageDoc.doc.curves[clip.curve];
+    const { clip } = hit;
+    const name = this.bearer.nameOn(hit);
+    if (!name) return null;
+    const curve = this.bearer.curve(name);
     const { view } = this.timeline;
-    const scale = curveScale(row_height, curve);
+    const scale = this.bearer.scale(row_height, curve);
     const reach_n = NEAR_PX * view.n_per_px;
     let best = null;
     for (let i = upper(curve.time_n, hit.time_n - reach_n - 1); i < curve.time_n.length && curve.time_n[i] <= hit.time_n + reach_n; i += 1) {
-      if (curve.time_n[i] < clip.start_n || curve.time_n[i] > clip.start_n + clip.length_n) continue;
+      if (curve.empty || curve.time_n[i] < clip.start_n || curve.time_n[i] > clip.start_n + clip.length_n) continue;
       const away = Math.hypot(view.x(curve.time_n[i]) - hit.x, scale.y(curve.gain_db[i]) - hit.y);
       if (away <= NEAR_PX && (!best || away < best.away)) best = { index: i, away };
     }
-    if (best) return { name: clip.curve, curve, index: best.index };
+    if (best) return { name, curve, index: best.index };
     const line = Math.abs(scale.y(gainAt(curve, hit.time_n)) - hit.y) <= NEAR_PX - 2;
-    return line ? { name: clip.curve, curve, index: null } : null;
+    return line ? { name, curve, index: null } : null;
   }
 
   /** A press on a point: chosen as on any list. */
@@ -99,7 +116,8 @@ export class Points extends EventTarget {
   drag(hit, row_height) {
     const { curve, timeline } = this;
     const indices = [...this.chosen].sort((a, b) => a - b);
-    const scale = curveScale(row_height, curve);
+    const scale = this.bearer.scale(row_height, curve);
+    const [least_db, most_db] = this.bearer.limits;
     const [low_n, high_n] = this._room(indices, hit.clip);
     const gains = indices.map((i) => curve.gain_db[i]);
     let by_n = 0;
@@ -108,14 +126,14 @@ export class Points extends EventTarget {
       to: (event, wanted_n, wanted_y) => {
         by_n = Math.round(Math.min(Math.max(wanted_n, low_n), high_n));
         by_db = Math.round((scale.db(hit.y + wanted_y) - scale.db(hit.y)) * 10) / 10;
-        by_db = Math.min(Math.max(by_db, LEAST_DB - Math.min(...gains)), MOST_DB - Math.max(...gains));
+        by_db = Math.min(Math.max(by_db, least_db - Math.min(...gains)), most_db - Math.max(...gains));
         if (event.shiftKey && Math.abs(wanted_n / timeline.view.n_per_px) > Math.abs(wanted_y)) by_db = 0;
         else if (event.shiftKey) by_n = 0;
         const lead = indices[0];
-        const word = `${figure(curve.gain_db[lead] + by_db, 1)} dB · ${clock(curve.time_n[lead] + by_n, 2)}`;
+        const word = `${levelWord(curve.gain_db[lead] + by_db)} · ${clock(curve.time_n[lead] + by_n, 2)}`;
         timeline.showPreview({ curves: new Map([[this._name, moved(curve, indices, by_n, by_db)]]), word });
       },
-      command: () => (by_n || by_db ? ["move_points", this._moves(indices, by_n, by_db)] : null),
+      command: () => (by_n || by_db ? this._moves(indices, by_n, by_db) : null),
     };
   }
 
@@ -134,78 +152,55 @@ export class Points extends EventTarget {
 
   _moves(indices, by_n, by_db) {
     const { curve } = this;
-    const pins = pinsOf(curve);
-    const points = indices.map((i) => ({
-      at_n: curve.time_n[i],
-      pin: pins.get(i) ?? null,
-      to_n: curve.time_n[i] + by_n,
-      to_db: Number((curve.gain_db[i] + by_db).toFixed(3)),
-    }));
+    const points = indices.map((index) => ({ index, to_n: curve.time_n[index] + by_n, to_db: Number((curve.gain_db[index] + by_db).toFixed(3)) }));
     this._wanted = points.map((point) => point.to_n);
-    return { lane_id: this._lane_id, points };
+    return this.bearer.moved(this._name, this._lane_id, points);
   }
 
   /** Move the chosen points by so much; true if there were any. */
   nudge(by_n, by_db) {
     if (!this.chosen.size || !this.curve) return false;
     const indices = [...this.chosen].sort((a, b) => a - b);
-    const { clip } = this._clipOf(indices[0]) ?? {};
+    const clip = this.bearer.clipAt(this._name, this._lane_id, this.curve.time_n[indices[0]]);
     if (!clip) return false;
     const [low_n, high_n] = this._room(indices, clip);
-    const values = this._moves(indices, Math.round(Math.min(Math.max(by_n, low_n), high_n)), by_db);
-    saying(() => this.pageDoc.do("move_points", { ...values, gesture: this._run.of(`${this._name} ${indices.join()}`) }));
+    const [deed, values] = this._moves(indices, Math.round(Math.min(Math.max(by_n, low_n), high_n)), by_db);
+    saying(() => this.pageDoc.do(deed, { ...values, gesture: this._run.of(`${this._name} ${indices.join()}`) }));
     return true;
-  }
-
-  _clipOf(index) {
-    const at_n = this.curve.time_n[index];
-    const lane = this.pageDoc.lane(this._lane_id);
-    const clip = lane?.clips.find((each) => each.curve === this._name && each.start_n <= at_n && at_n <= each.start_n + each.length_n);
-    return clip ? { lane, clip } : null;
   }
 
   /** Take the chosen points away; true if there were any. */
   remove() {
-    const { curve } = this;
-    if (!this.chosen.size || !curve) return false;
-    const pins = pinsOf(curve);
-    const points = [...this.chosen].map((i) => ({ at_n: curve.time_n[i], pin: pins.get(i) ?? null }));
-    saying(() => this.pageDoc.do("remove_points", { lane_id: this._lane_id, points }));
+    if (!this.chosen.size || !this.curve) return false;
+    const [deed, values] = this.bearer.removed(this._name, this._lane_id, [...this.chosen]);
+    saying(() => this.pageDoc.do(deed, values));
     return true;
   }
 
   /** Add a point on the curve at a time. */
   add(lane_id, name, time_n) {
-    const curve = this.pageDoc.doc.curves[name];
     const at_n = Math.max(0, Math.round(time_n));
-    const gain_db = Number(gainAt(curve, at_n).toFixed(2));
     this._name = name;
     this._lane_id = lane_id;
     this._wanted = [at_n];
-    saying(() => this.pageDoc.do("add_point", { lane_id, at_n, gain_db, dipped: gain_db < -0.5 }));
+    const [deed, values] = this.bearer.added(name, lane_id, at_n);
+    saying(() => this.pageDoc.do(deed, values));
   }
 
   /** The lane and curve that are meant by default: those of the chosen point, else of the chosen clip, else of the music. */
   target(selection) {
-    const lanes = this.pageDoc.doc.lanes;
-    if (this._name) return { name: this._name, lane_id: this._lane_id };
-    const lead = this.pageDoc.clip(selection.lead);
-    if (lead?.clip.curve) return { name: lead.clip.curve, lane_id: lead.lane.id };
-    const name = this.pageDoc.doc.leading;
-    const lane = lanes.find((each) => each.clips.some((clip) => clip.curve === name));
-    return lane ? { name, lane_id: lane.id } : null;
+    return this._name ? { name: this._name, lane_id: this._lane_id } : this.bearer.meant(selection);
   }
 
   /** Choose the point before (−1) or after (1) the chosen one, or the playhead. */
   step(way, selection, now_n) {
     const target = this.target(selection);
-    const curve = target && this.pageDoc.doc.curves[target.name];
-    if (!curve) {
-      say("Nothing gives way yet, so there is no curve.");
+    const curve = target && this.bearer.curve(target.name);
+    if (!curve || curve.empty) {
+      say(curve ? "The line has no points yet. A double click on it adds one." : this.bearer.none);
       return;
     }
-    const lane = this.pageDoc.lane(target.lane_id);
-    const inside = (time_n) => lane.clips.some((clip) => clip.curve === target.name && clip.start_n <= time_n && time_n <= clip.start_n + clip.length_n);
+    const inside = (time_n) => Boolean(this.bearer.clipAt(target.name, target.lane_id, time_n));
     const from = this.chosen.size ? Math[way > 0 ? "max" : "min"](...this.chosen) : upper(curve.time_n, now_n) - (way > 0 ? 1 : 0);
     let i = from + way;
     while (curve.time_n[i] !== undefined && !inside(curve.time_n[i])) i += way;
@@ -227,10 +222,10 @@ export class Points extends EventTarget {
     }
     const [index] = this.chosen;
     const set = (seconds, gain_db) => {
-      const values = this._moves([index], 0, 0);
-      Object.assign(values.points[0], { to_n: Math.max(0, Math.round(seconds * RATE)), to_db: gain_db });
-      this._wanted = [values.points[0].to_n];
-      saying(() => this.pageDoc.do("move_points", values));
+      const to_n = Math.max(0, Math.round(seconds * RATE));
+      this._wanted = [to_n];
+      const [deed, values] = this.bearer.moved(this._name, this._lane_id, [{ index, to_n, to_db: gain_db }]);
+      saying(() => this.pageDoc.do(deed, values));
     };
     const fields = [
       { label: "Time", name: "Time of the point", unit: "s", value: (curve.time_n[index] / RATE).toFixed(3) },
@@ -239,6 +234,9 @@ export class Points extends EventTarget {
     askFigures("Point", fields, set, "A point needs a time, as in 12.5 s or 00:12.5, and a gain, as in −6 dB or 50 %. It stays where it was.", this.pageDoc.frame_s);
   }
 }
+
+/** A gain in dB and in per cent of amplitude. */
+export const levelWord = (gain_db) => `${figure(gain_db, 1)} dB · ${Math.round(100 * amplitude(gain_db))} %`;
 
 /** A curve with some points moved. */
 function moved(curve, indices, by_n, by_db) {

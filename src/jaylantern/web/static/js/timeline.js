@@ -8,6 +8,7 @@ import { LaneHead } from "./lane_head.js";
 import { GAP_H, laneHeights } from "./lane_heights.js";
 import { LanePainter } from "./lane_painter.js";
 import { LaneView } from "./lane_view.js";
+import { LineStretch } from "./line_stretch.js";
 import { LoudnessStrip } from "./loudness_strip.js";
 import { MiniMap } from "./mini_map.js";
 import { viewed } from "./page_document.js";
@@ -46,7 +47,10 @@ export class Timeline extends EventTarget {
     this._peaks = new PeaksShelf();
     this._peaks.addEventListener("arrived", this.draw);
     this.points = new Points({ pageDoc, timeline: this });
-    this._painter = new LanePainter({ pageDoc, selection, view: this.view, peaks: this._peaks, points: this.points, redraw: this.draw });
+    this.stretch = new LineStretch({ pageDoc, timeline: this });
+    this.ride = null; // what a fader writes while it plays: set by the page, which has a player
+    const stretchOf = (clip) => this.stretch.of(clip);
+    this._painter = new LanePainter({ pageDoc, selection, view: this.view, peaks: this._peaks, points: this.points, redraw: this.draw, stretchOf });
     this._build();
     pageDoc.views.unshift(() => viewed(this.view.start_n, this.view.stop_n));
     pageDoc.addEventListener("curves", this.draw);
@@ -62,6 +66,11 @@ export class Timeline extends EventTarget {
 
   get peaks() {
     return this._peaks;
+  }
+
+  /** Where the bar of the gain line lies. */
+  get lineElement() {
+    return this._element.querySelector(".tl-line");
   }
 
   get lanesElement() {
@@ -86,6 +95,7 @@ export class Timeline extends EventTarget {
 
   _build() {
     this._element.innerHTML = `
+      <div class="tl-line" role="toolbar" aria-label="Gain line" hidden></div>
       <div class="tl-ruler"><div class="tl-corner figure"></div><canvas role="img"></canvas></div>
       <div class="tl-rows" tabindex="-1"></div>
       <div class="tl-over"></div>

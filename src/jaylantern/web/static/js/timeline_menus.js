@@ -5,6 +5,7 @@ import { laneItems } from "./lane_menu.js";
 import { menuItems, openMenu } from "./menu.js";
 import { saying } from "./said.js";
 
+const LINE_MENU = ["line-decibel", "line-amplitude", "line-eased", null, "line-half", "line-clear", null, "line-into-ducking"];
 const CURVE_DEEDS = { "point-freeze": "freeze_curve", "point-clear": "clear_curve", "point-lift": "follow_speech" };
 
 export class TimelineMenus {
@@ -27,6 +28,11 @@ export class TimelineMenus {
       point.index === null
         ? { label: "Add a point here", run: () => points.add(hit.lane.id, point.name, hit.time_n) }
         : { label: "Exact values …", keys: "E", off: points.chosen.size !== 1, run: () => points.exact() };
+    if (points.hand === "line") {
+      const remove = { label: "Take away", keys: "Delete", off: point.index === null, run: () => points.remove() };
+      openMenu(at, [here, remove, null, ...menuItems(this._actions, LINE_MENU)], "Gain line");
+      return;
+    }
     const whole = Object.entries(CURVE_DEEDS).map(([id, deed]) => ({
       label: this._actions.find((each) => each.id === id).short,
       run: () => saying(() => this._pageDoc.do(deed, { lane_id: hit.lane.id })),
