@@ -14,10 +14,10 @@ ROOT = Path(__file__).parent.parent
 SOURCE = ROOT / "src" / "jaylantern"
 FILES = sorted(SOURCE.rglob("*.py"))
 
-SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, MIXING, EDIT = (
-    f"core/{each}" for each in ("signal", "tailoring", "timeline", "speech", "ducking", "mixing", "edit")
+SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, CARE, MIXING, EDIT = (
+    f"core/{each}" for each in ("signal", "tailoring", "timeline", "speech", "ducking", "care", "mixing", "edit")
 )
-CORE = {SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, MIXING, EDIT, "errors"}
+CORE = {SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, CARE, MIXING, EDIT, "errors"}
 # which rooms a room may use beside itself; what stands lower uses only what stands above it here
 MAY = {
     "__init__": set(),
@@ -27,6 +27,7 @@ MAY = {
     TIMELINE: {SIGNAL, TAILORING, "errors"},
     SPEECH: {SIGNAL, TIMELINE, "errors"},
     DUCKING: {SIGNAL, TIMELINE, "errors"},
+    CARE: {SIGNAL, TIMELINE, DUCKING, "errors"},
     MIXING: {SIGNAL, TIMELINE, DUCKING, "errors"},
     EDIT: {SIGNAL, TAILORING, TIMELINE, DUCKING, "errors"},
     "support": {"errors"},

@@ -12,6 +12,7 @@ import pytest
 
 from jaylantern import commands
 from jaylantern.core.edit import cutting
+from jaylantern.core.timeline.care import Care
 from jaylantern.core.timeline.clip import Channels, Clip, Trigger
 from jaylantern.core.timeline.described import columns_of, fields_of, flat, nested, of_row, read, read_flat, row
 from jaylantern.core.timeline.fades import Fade, Shape
@@ -46,6 +47,7 @@ UNUSUAL = {
     "trigger": Trigger.LEVEL,
     "level_db": -47.5,
     "root": 4321,
+    "care": Care(low_cut=85, hush=7.5, spared=(3, 99)),
     "line": GainLine((LinePoint(-7, -3.5, Ramp.EASED), LinePoint(480, 6.25))),
 }
 UNUSUAL_LANE = {
@@ -59,6 +61,7 @@ UNUSUAL_LANE = {
     "trigger": Trigger.CLIP,
     "level_db": -61.5,
     "frozen": True,
+    "care": Care(evenness=3, soft_s=2.5),
 }
 OWN = Own({"amount_db": -3.5, "rise": "eased"}, none=True)
 OTHERS = [

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from jaylantern import pipeline
 from jaylantern.core.ducking.clearance import MediaPower
-from jaylantern.core.mixing.mix import Variant
+from jaylantern.core.mixing.mix import Source, Variant
 from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
 from jaylantern.core.speech.voice_track import find_speech
 from jaylantern.core.timeline.clip import Clip
@@ -21,7 +21,7 @@ from jaylantern.core.timeline.tag import Tag
 from jaylantern.export import sound_output
 from jaylantern.library import ingest
 from jaylantern.media import wav
-from jaylantern.media.sound import Reading, SoundStore
+from jaylantern.media.sound import Reading, Sound
 from jaylantern.pipeline import MediaFacts
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 from jaylantern.support.progress import silent
@@ -87,7 +87,7 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
     """The music is not listened to: nothing gives way to it."""
     files = [(path, Tag.DIALOGUE) for path in args.dialogue] + [(args.music, Tag.MUSIC)]
     lanes: list[Lane] = []
-    stores: dict[int, SoundStore] = {}
+    stores: dict[Source, Sound] = {}
     facts: dict[int, MediaFacts] = {}
     for number, (path, tag) in enumerate(files, 1):
         found = _read(path, folder / str(number), listen=tag is Tag.DIALOGUE)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from itertools import chain
 
 from jaylantern.commands import (
+    care,
     clips,
     ducking,
     lanes,
@@ -20,5 +21,5 @@ from jaylantern.commands import (
 )
 from jaylantern.commands.command import Command
 
-NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, lines, settings, levels, tailoring)
+NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, lines, care, settings, levels, tailoring)
 COMMANDS: dict[str, Command] = {each.name: each for each in chain.from_iterable(noun.COMMANDS for noun in NOUNS)}

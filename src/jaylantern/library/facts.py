@@ -3,6 +3,7 @@
 about.json    what the medium is            facts.npz    levels, powers, voice
 sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
 character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
+voice.npz     noise, hiss and breaths of a voice   care-…      what was treated of it
 picture.*     picture alone                 thumbs.jpg   small frames side by side
 beats.npz     what tailoring heard          tailored.json, piece-*.raw   see tailoring.py
 """
@@ -16,10 +17,12 @@ from pathlib import Path
 
 import numpy as np
 
+from jaylantern.core.care.heard import Voice, VoiceListener
 from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.ducking.key_level import KeyListener, KeyTrack
 from jaylantern.core.signal.analysis import CHUNK_N
 from jaylantern.core.signal.arrays import mono
+from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import OLDER_FRAME_N, VoiceTrack
@@ -31,6 +34,7 @@ from jaylantern.media.tailored import tailored
 from jaylantern.pipeline import MediaFacts
 from jaylantern.support.atomic_file import whole
 
+LEVELS = ("noise_s", "noise_db", "speech_db", "rumble_db", "spread_db")  # of a voice
 PROXY_MIME = "video/mp4"
 
 
@@ -115,6 +119,23 @@ def read_key(folder: Path, about: About) -> KeyTrack:
         save(path, **vars(listener.finish()))
     with np.load(path) as saved:
         return KeyTrack(saved["rms"], saved["peak"])
+
+
+def read_voice(folder: Path, sound: Sound, speech: Intervals, heard: str) -> Voice:
+    """What care needs to know of the sound of a folder; listened for on first use, and when it was `heard` anew."""
+    path = folder / "voice.npz"
+    if path.exists():
+        with np.load(path) as saved:
+            if str(saved["heard"]) == heard:
+                noise_s, noise_db, speech_db, rumble_db, spread_db = (float(saved[name]) for name in LEVELS)
+                spans = saved["hisses"], saved["breaths"]
+                return Voice(saved["noise"], noise_s, noise_db, speech_db, rumble_db, spread_db, *spans)
+    listener = VoiceListener(speech)
+    for chunk in sound.chunks(CHUNK_N):
+        listener.add(chunk)
+    found = listener.finish()
+    save(path, heard=np.array(heard), **{name: np.asarray(value) for name, value in vars(found).items()})
+    return found
 
 
 def save_voice(folder: Path, track: VoiceTrack, *, power: np.ndarray) -> None:

@@ -9,23 +9,30 @@ from pathlib import Path
 import numpy as np
 
 from jaylantern import pipeline
+from jaylantern.core.care.evenness import evened
+from jaylantern.core.care.heard import Voice
+from jaylantern.core.mixing.mix import Source
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.grid import Grid, grid_of
 from jaylantern.core.tailoring.tailor import Solution, solutions
 from jaylantern.core.tailoring.wish import Wish
+from jaylantern.core.timeline.care import Care
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Settings
 from jaylantern.library import facts
 from jaylantern.library.facts import PROXY_MIME, About
+from jaylantern.media.cared import CaredSound
 from jaylantern.media.probe import timecode_start
 from jaylantern.media.sound import Reading, Sound
 from jaylantern.support.bounded_cache import BoundedCache
 
 MOST_MEDIA, MOST_CLIPS = 2000, 5000
 MOST_GRIDS, MOST_WISHES = 4, 32
+MOST_CARED = 64
 
 
 class Library:
@@ -34,6 +41,7 @@ class Library:
     def __init__(self, folder_of: Callable[[str], Path]) -> None:
         self.folder_of = folder_of
         self._known, self._heard_as = BoundedCache(4 * MOST_MEDIA), BoundedCache(MOST_CLIPS)
+        self._cared = BoundedCache(MOST_CARED)
         self._grids, self._solutions = BoundedCache(MOST_GRIDS), BoundedCache(MOST_WISHES)
 
     def about(self, media: Media) -> About:
@@ -144,4 +152,35 @@ class Library:
 
     def reader(self, project: Project) -> Reading:
         """The function rendering reads a project's sound by."""
-        return Reading({clip.media.id: self.sound(clip.media) for _, clip in project.sounding()})
+        stores: dict[Source, Sound] = {}
+        for lane, clip in project.sounding():
+            stores[clip.media.id] = self.sound(clip.media)
+            care = lane.care_of(clip)
+            if care is not None:
+                stores[clip.media.id, care] = self.cared(clip.media, care)
+        return Reading(stores)
+
+    def voice(self, media: Media) -> Voice:
+        """What care needs to know of a medium's sound; heard when it is first asked for."""
+        folder = self.folder_of(media.sha256)
+        written = facts.written(folder)
+
+        def make() -> Voice:
+            speech = self.speech(media, Settings().sensitivity)
+            return facts.read_voice(folder, self.sound(media), speech, str(written))
+
+        found: Voice = self._known.get(("voice", media.sha256, written), make)
+        return found
+
+    def cared(self, media: Media, care: Care) -> CaredSound:
+        """The sound of a medium, taken care of."""
+
+        def make() -> CaredSound:
+            voice, evenness = self.voice(media), None
+            key = self.facts(media).key
+            if care.evenness is not None and key is not None:
+                evenness = evened(key(), speech_db=voice.speech_db, amount_db=care.evenness)
+            return CaredSound(self.sound(media), care, voice, evenness, self.folder_of(media.sha256))
+
+        found: CaredSound = self._cared.get((media.sha256, care, facts.written(self.folder_of(media.sha256))), make)
+        return found

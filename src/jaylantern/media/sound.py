@@ -10,7 +10,7 @@ from typing import Protocol
 
 import numpy as np
 
-from jaylantern.core.mixing.mix import Reader
+from jaylantern.core.mixing.mix import Reader, Source
 from jaylantern.core.signal.analysis import as_float
 
 
@@ -49,11 +49,11 @@ class Sound(Protocol):
 class Reading:
     """The function rendering reads sound by, over the stores of media by their number; fit for other processes."""
 
-    stores: Mapping[int, Sound]
+    stores: Mapping[Source, Sound]
 
-    def __call__(self, media_id: int, start_n: int, stop_n: int) -> np.ndarray:
+    def __call__(self, source: Source, start_n: int, stop_n: int, /) -> np.ndarray:
         """Samples of a medium, as `SoundStore.read` gives them."""
-        return self.stores[media_id].read(start_n, stop_n)
+        return self.stores[source].read(start_n, stop_n)
 
 
 @dataclass(frozen=True)
@@ -145,8 +145,8 @@ def mapped(read: Reader) -> Reader:
     """The same function reading without a copy, where it can."""
     if not isinstance(read, Reading):
         return read
-    sounds = {media_id: store.mapped() for media_id, store in read.stores.items()}
-    return lambda media_id, start_n, stop_n: sounds[media_id].read(start_n, stop_n)
+    sounds = {source: store.mapped() for source, store in read.stores.items()}
+    return lambda source, start_n, stop_n: sounds[source].read(start_n, stop_n)
 
 
 def spans(length_n: int, size_n: int) -> Iterator[tuple[int, int]]:

@@ -14,7 +14,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Protocol, TypeVar
+from typing import Protocol, TypeAlias, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +29,7 @@ from jaylantern.core.signal.arrays import Samples, add_to, mono, scaled
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
 from jaylantern.core.signal.true_peak import SUB_N, sub_peaks
 from jaylantern.core.timeline import tag as tag_table
+from jaylantern.core.timeline.care import Care
 from jaylantern.core.timeline.clip import Channels, Clip
 from jaylantern.core.timeline.fades import NO_FADE, Fade, envelope
 from jaylantern.core.timeline.lane import Lane
@@ -56,18 +57,23 @@ class Variant(StrEnum):
     EFFECTS = "effects"  # what is tagged so alone, not limited; so the next two
     ATMOSPHERE = "atmosphere"
     UNTAGGED = "untagged"
+    BARE = "bare"  # the ducked mix with nothing done to voices
     UNLIMITED = "unlimited"  # the ducked mix before the limiter
 
 
-LIMITED = frozenset((Variant.DUCKED, Variant.PLAIN))
+LIMITED = frozenset((Variant.DUCKED, Variant.PLAIN, Variant.BARE))
 STEMS = tuple(Variant(stem) for stem in tag_table.STEMS)  # add up to UNLIMITED
 ALONE = {variant: tag_table.of_stem(variant) for variant in STEMS} | {Variant.MUSIC_PLAIN: tag_table.of_stem("music")}
 
 
-class Reader(Protocol):
-    """Gives the sound of a medium, (n, 1 or 2) float32, for media samples [start_n, stop_n), as an array of its own."""
+Source: TypeAlias = int | tuple[int, Care]  # a medium by number; with what is done to its sound
 
-    def __call__(self, media_id: int, start_n: int, stop_n: int) -> Samples: ...
+
+class Reader(Protocol):
+    """Gives the sound of a medium, or of one that is taken care of, (n, 1 or 2) float32, for media samples
+    [start_n, stop_n), as an array of its own."""
+
+    def __call__(self, source: Source, start_n: int, stop_n: int, /) -> Samples: ...
 
 
 @dataclass(frozen=True)
@@ -91,6 +97,12 @@ class Voice:
     band: SpeechBand | None = None
     ride: Curve | None = None  # the leveller's
     line: Curve | None = None  # drawn by hand
+    care: Care | None = None  # what is done to its medium's sound first
+
+    @property
+    def source(self) -> Source:
+        """What its sound is read by."""
+        return self.media_id if self.care is None else (self.media_id, self.care)
 
     def in_variant(self, variant: Variant) -> bool:
         """Is this clip part of the variant?"""
@@ -139,6 +151,7 @@ def _voice(lane: Lane, clip: Clip, plan: Plan, fade_in: Fade, fade_out: Fade) ->
         band=band_of(plan.project.settings),
         ride=plan.rides.get(clip.id),
         line=line_of(clip),
+        care=lane.care_of(clip),
     )
 
 
@@ -286,12 +299,15 @@ class Renderer:
         """The clip's sound at timeline [lo, hi) with its gains; shape (n, 1 or 2)."""
         shift = voice.offset_n - voice.start_n
         ducked = self._ducked(voice, lo, hi)
-        sound = picked(self._read(voice.media_id, lo + shift, hi + shift), voice.channels)
+        sound = picked(self._read(self._source(voice), lo + shift, hi + shift), voice.channels)
         if voice.band is not None and (isinstance(ducked, np.ndarray) or ducked != 1.0):
             return self._faded(voice, self._band_ducked(voice, sound, ducked, lo, hi), lo, hi) * np.float32(
                 voice.amplitude
             )
         return self._faded(voice, self._with_gain(voice, sound, ducked), lo, hi)
+
+    def _source(self, voice: Voice) -> Source:
+        return voice.media_id if self._variant is Variant.BARE else voice.source
 
     def _ducked(self, voice: Voice, lo: int, hi: int) -> NDArray[np.float32] | float:
         """Amplitudes that the curve asks for; of what is taken away, what is left to 1."""
@@ -307,7 +323,7 @@ class Renderer:
         assert voice.band is not None
         shift = voice.offset_n - voice.start_n
         first, last = max(lo + shift - speech_band.REACH_N, 0), hi + shift + speech_band.REACH_N
-        around = picked(self._read(voice.media_id, first, last), voice.channels)
+        around = picked(self._read(self._source(voice), first, last), voice.channels)
         missing = speech_band.REACH_N - (lo + shift - first)
         inner = self._filter(voice.band).of(np.pad(around, ((missing, 0), (0, 0))) if missing else around)
         if self._variant is Variant.TAKEN:

@@ -9,18 +9,18 @@ from dataclasses import replace
 import numpy as np
 
 from jaylantern.core.ducking.curve import Curve
-from jaylantern.core.mixing.mix import BLOCK_N, Programme, Voice
+from jaylantern.core.mixing.mix import BLOCK_N, Programme, Source, Voice
 from jaylantern.core.timeline.fades import NO_FADE
 
 BEFORE_N, AFTER_N = 3 * BLOCK_N, 2 * BLOCK_N  # the limiter's reach, in whole blocks, and a block to begin meters with
 
 
-def contents(prog: Programme, start_n: int, stop_n: int, sounds: Mapping[int, Hashable] | None = None) -> Hashable:
+def contents(prog: Programme, start_n: int, stop_n: int, sounds: Mapping[Source, Hashable] | None = None) -> Hashable:
     """Equal for two programmes whose rendered samples from one second before `start_n` up to `stop_n` are the same bits
     because all they are made of is the same. Media are told apart by their numbers and what `sounds` says of them."""
     lo, hi = start_n - BEFORE_N, stop_n + AFTER_N
     voices = [each for each in prog.voices if each.start_n < hi and each.stop_n > lo]
-    media = tuple((sounds or {}).get(each.media_id) for each in voices)
+    media = tuple((sounds or {}).get(each.source) for each in voices)
     return tuple(_voice(each, lo, hi) for each in voices), media, prog.ceiling_dbtp, prog.release
 
 

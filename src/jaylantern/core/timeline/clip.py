@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from jaylantern.core.timeline.care import CARE, Care
 from jaylantern.core.timeline.described import Composed, Medium, described, noun
 from jaylantern.core.timeline.fades import NO_FADE, Fade
 from jaylantern.core.timeline.gain_line import LINE, NO_LINE, GainLine
@@ -42,7 +43,7 @@ class Clip:
     `name` is what its file was called when it was brought in. Clips of one `link` are cut and moved together. A
     bystander stands outside the pecking order: it neither gives way nor makes others do so. `root` is the clip it was
     split off, 0 for itself. Without a `trigger` or threshold (`level_db`, dBFS) of its own it takes its lane's. `line`
-    is the gain drawn on it by hand.
+    is the gain drawn on it by hand; without a `care` of its own it takes its lane's.
     """
 
     id: int = described(ID)
@@ -63,6 +64,7 @@ class Clip:
     level_db: float | None = described(Maybe(THRESHOLD), default=None)
     root: int = described(LINK, default=0)
     line: GainLine = described(LINE, default=NO_LINE)
+    care: Care | None = described(Maybe(CARE), default=None)
 
     def __post_init__(self) -> None:
         if self.start_n < 0:

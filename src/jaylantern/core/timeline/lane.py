@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from enum import StrEnum
 
+from jaylantern.core.timeline.care import CARE, NO_CARE, Care
 from jaylantern.core.timeline.clip import GAIN, THRESHOLD, Clip, Trigger
 from jaylantern.core.timeline.described import described, noun
 from jaylantern.core.timeline.fades import Fade
@@ -38,6 +39,7 @@ class Lane:
     trigger: Trigger = described(Choice(Trigger), default=Trigger.VOICE)
     level_db: float = described(THRESHOLD, default=-36.0)
     frozen: bool = described(Flag(), default=False)
+    care: Care = described(CARE, default=NO_CARE)
 
     def tag_of(self, clip: Clip) -> Tag:
         """The clip's own tag, else the lane's."""
@@ -57,6 +59,11 @@ class Lane:
     def trigger_of(self, clip: Clip) -> Trigger:
         """The clip's own trigger, else the lane's."""
         return clip.trigger or self.trigger
+
+    def care_of(self, clip: Clip) -> Care | None:
+        """What is done to the clip, None for nothing: its own care, else the lane's."""
+        found = self.care if clip.care is None else clip.care
+        return found if found.on and clip.media.has_sound else None
 
     def level_of(self, clip: Clip) -> float:
         """The clip's own threshold in dBFS, else the lane's."""

@@ -68,6 +68,11 @@
  * @property {{clip_ids: number[], gesture?: string|null}} line_from_ducking
  * @property {{clip_ids: number[], gesture?: string|null}} line_into_ducking
  * @property {{lane_id: number, time_n: (number)[], gain_db: (number)[], over?: Record<string, any[][]>, gesture?: string|null}} ride_lane
+ * @property {{lane_id: number, parts: Record<string, number|null>, gesture?: string|null}} care_for_lane
+ * @property {{clip_ids: number[], parts: Record<string, number|null>, gesture?: string|null}} care_for_clips
+ * @property {{lane_id: number, start: string, gesture?: string|null}} start_care
+ * @property {{clip_ids: number[], gesture?: string|null}} care_as_lane
+ * @property {{clip_id: number, at_n: number, spared?: boolean, gesture?: string|null}} spare_place
  * @property {{settings: Record<string, number|string>, gesture?: string|null}} set_settings
  * @property {{name?: string, preset_id?: number, gesture?: string|null}} apply_preset
  * @property {{project_id: number, gesture?: string|null}} duck_as_in
