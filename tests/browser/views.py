@@ -137,6 +137,13 @@ def in_hand(page: Page) -> None:
     expect(page.get_by_role("toolbar", name="Gain line")).to_be_visible()
 
 
+def voice(page: Page) -> None:
+    """Level, the Voice card, the voice heard."""
+    measured(page)
+    page.locator('[data-level-tab="voice"]').click()
+    expect(page.locator(".voice-said")).to_be_visible()
+
+
 def tailor(page: Page) -> None:
     """Tailor, the beats found."""
     step(page, "tailor")
@@ -157,6 +164,7 @@ VIEWS: dict[str, Open] = {
     "Duck, even bed": mode("even"),
     "Level": measured,
     "Level, the gain line in hand": in_hand,
+    "Level, the voice": voice,
     "Tailor": tailor,
     "Hand off": lambda page: step(page, "handoff"),
     "card of points": card("duck", "show-points"),
@@ -180,5 +188,7 @@ def close(page: Page) -> None:
     for _ in range(3):
         page.keyboard.press("Escape")
     expect(page.locator(".menu, dialog[open], .drop-card:visible")).to_have_count(0)
+    if page.locator('[data-level-tab="voice"][aria-pressed="true"]').count():
+        page.locator('[data-level-tab="match"]').click()
     if page.locator("body.line-in-hand").count():
         page.keyboard.press("q")

@@ -16,6 +16,7 @@ from jinja2 import StrictUndefined
 from jaylantern.core.signal import timebase
 from jaylantern.jobs.queue import Queue
 from jaylantern.web import (
+    care,
     connection,
     errors,
     exports,
@@ -102,6 +103,7 @@ def create_app(workspace: Workspace) -> Flask:
         exports,
         presets,
         levels,
+        care,
         tailoring,
         reports,
     ):

@@ -11,10 +11,12 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.commands.levels import BYS, MATCH, UNITS, matches
+from jaylantern.core.care.suggestions import STARTS
 from jaylantern.core.mixing.loudness_targets import Target
 from jaylantern.core.mixing.matching import Subject, Way, subjects
 from jaylantern.core.mixing.mix_metering import Level
 from jaylantern.core.signal.loudness import Loudness, measured
+from jaylantern.core.timeline.care import PARTS
 from jaylantern.core.timeline.presets import clean_name
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB
@@ -59,6 +61,8 @@ def context(project: Project) -> dict[str, Any]:
         "subjects": SUBJECTS,
         "ways": WAYS,
         "bys": BYS,
+        "parts": PARTS,
+        "starts": list(STARTS),
     }
 
 

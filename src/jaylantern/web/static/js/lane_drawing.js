@@ -134,6 +134,30 @@ export function drawSung(context, { view, clip, sung, height, folded }) {
   }
 }
 
+/** Where a voice hisses (ticks from below) and breathes (rings), as far as it is lowered; what is spared is hollow and dim. */
+export function drawPlaces(context, { view, clip, places, height }) {
+  const shift_n = clip.start_n - clip.offset_n;
+  const spared = new Set(places.spared);
+  context.lineWidth = 1.5;
+  for (const [part, times] of Object.entries(places.places)) {
+    if (!places.on[part]) continue;
+    for (const at_n of times) {
+      const x = view.x(at_n + shift_n);
+      if (x < -4 || x > view.width + 4) continue;
+      context.globalAlpha = spared.has(at_n) ? 0.35 : 1;
+      context.strokeStyle = HAND;
+      context.beginPath();
+      if (part === "breaths") context.arc(x, height - 7, 3, 0, 2 * Math.PI);
+      else {
+        context.moveTo(x, height - 3);
+        context.lineTo(x, height - 11);
+      }
+      context.stroke();
+    }
+  }
+  context.globalAlpha = 1;
+}
+
 /** Stretches of a lane that would be cut out, struck through. */
 export function drawStruck(context, { view, spans, height }) {
   context.fillStyle = "rgba(226,120,98,.34)";

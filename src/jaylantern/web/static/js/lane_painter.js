@@ -1,14 +1,15 @@
 // Paints one lane: what of the project and of the preview is drawn on it, in which order. How each thing looks: lane_drawing.js.
 
 import { fitted } from "./canvas.js";
-import { drawBands, drawCurve, drawFades, drawFolds, drawFrames, drawGlow, drawLine, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
+import { drawBands, drawCurve, drawFades, drawFolds, drawFrames, drawGlow, drawLine, drawPlaces, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
 import { lineOf } from "./gain_line.js";
 import { amplitude } from "./units.js";
 
 export class LanePainter {
-  /** @param {{pageDoc: any, selection: any, view: any, peaks: any, points: any, redraw: () => void, stretchOf: (clip: any) => number[] | null}} parts */
-  constructor({ pageDoc, selection, view, peaks, points, redraw, stretchOf }) {
+  /** @param {{pageDoc: any, selection: any, view: any, peaks: any, points: any, redraw: () => void, stretchOf: (clip: any) => number[] | null, placesOf: (clip: any) => any}} parts */
+  constructor({ pageDoc, selection, view, peaks, points, redraw, stretchOf, placesOf }) {
     this._stretchOf = stretchOf;
+    this._placesOf = placesOf;
     this._pageDoc = pageDoc;
     this._selection = selection;
     this._view = view;
@@ -63,6 +64,8 @@ export class LanePainter {
       drawCurve(context, { view, clip, curve: lit, height, chosen: this._points.of(clip.curve), faint });
       context.globalAlpha = 1;
     }
+    const places = this._placesOf?.(clip);
+    if (places && !folded) drawPlaces(context, { view, clip, places, height });
     if (medium.sung) drawSung(context, { view, clip, sung: medium.sung, height, folded });
     if (medium.folds) drawFolds(context, { view, clip, folds: medium.folds, height });
     if (clip.ride && !folded) drawRide(context, { view, clip, height });

@@ -25,6 +25,7 @@ export class Player extends EventTarget {
     this._turns = 0; // a turn that is not the newest any more gives up
     this.playing = false;
     this.variant = "ducked";
+    this.care_db = 0; // by how much louder voices are with what is done to them
     this.matched = false; // is plain played as loud as ducked?
     this.loop = null; // [start_n, stop_n] or null
     this.rate = 1; // of playing: 2 twice as fast, −1 back
@@ -167,6 +168,7 @@ export class Player extends EventTarget {
 
   /** Amplitude that the present variant is played at. */
   _level() {
+    if (this.variant === "bare") return 10 ** (Math.min(0, this.care_db) / 20); // as loud as with what is done to voices
     if (!this.matched) return 1;
     const { match_db = 0 } = this._programme();
     if (this.variant === "plain") return 10 ** (Math.min(0, match_db) / 20);

@@ -54,7 +54,7 @@ const goTo = (time_n) => {
   player.seek(time_n);
   timeline.reveal(time_n);
 };
-const tray = new Tray({ pageDoc, selection, timeline, player, scope, busy, recorder, act, goTo });
+const tray = new Tray({ pageDoc, selection, timeline, player, scope, busy, recorder, act, goTo, hear: (variant) => transport.hear(variant) });
 const panels = new LayoutPanels({ tray, recorder, opened: (name) => name === "media" && drawMedia({ pageDoc, timeline }) });
 const page = {
   step: (name) => tray.go(name),

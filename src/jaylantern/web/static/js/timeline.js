@@ -49,8 +49,10 @@ export class Timeline extends EventTarget {
     this.points = new Points({ pageDoc, timeline: this });
     this.stretch = new LineStretch({ pageDoc, timeline: this });
     this.ride = null; // what a fader writes while it plays: set by the page, which has a player
+    this.places = null;
+    const placesOf = (clip) => (this.places?.media_id === clip.media_id ? this.places : null);
     const stretchOf = (clip) => this.stretch.of(clip);
-    this._painter = new LanePainter({ pageDoc, selection, view: this.view, peaks: this._peaks, points: this.points, redraw: this.draw, stretchOf });
+    this._painter = new LanePainter({ pageDoc, selection, view: this.view, peaks: this._peaks, points: this.points, redraw: this.draw, stretchOf, placesOf });
     this._build();
     pageDoc.views.unshift(() => viewed(this.view.start_n, this.view.stop_n));
     pageDoc.addEventListener("curves", this.draw);
@@ -315,6 +317,12 @@ export class Timeline extends EventTarget {
   dragLane(event, lane_id) {
     const rows = this._pageDoc.doc.lanes.map((lane) => this._rows.get(lane.id).element);
     dragLane(event, { gestures: this._gestures, pageDoc: this._pageDoc, lane_id, rows });
+  }
+
+  /** Where a voice hisses and breathes, and what of it is left alone; null: nothing is shown. */
+  showPlaces(places) {
+    this.places = places;
+    this.draw();
   }
 
   /** Levels of the lanes that play, dBFS by lane number; null: silence. */

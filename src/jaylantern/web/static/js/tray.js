@@ -15,11 +15,12 @@ import { SoundForm } from "./sound_form.js";
 import { TailorPanel } from "./tailor_panel.js";
 import { TakePanel } from "./take_panel.js";
 import { Transfer } from "./transfer.js";
+import { VoiceCard } from "./voice_card.js";
 
 const by = (id) => document.getElementById(id);
 
 export class Tray {
-  /** @param {{pageDoc: any, selection: any, timeline: any, player: any, scope: any, busy: any, recorder: any, act: (name: string) => void, goTo: (time_n: number) => void}} parts */
+  /** @param {{pageDoc: any, selection: any, timeline: any, player: any, scope: any, busy: any, recorder: any, act: (name: string) => void, goTo: (time_n: number) => void, hear: (variant: string) => void}} parts */
   constructor(parts) {
     this._parts = parts;
     this._pieces = [];
@@ -63,7 +64,7 @@ export class Tray {
     this._pieces = [];
     this._forms = [];
     this.takes = null;
-    const { pageDoc, selection, timeline, player, scope, busy, recorder, act, goTo } = this._parts;
+    const { pageDoc, selection, timeline, player, scope, busy, recorder, act, goTo, hear } = this._parts;
     this._put("dip", (box) => new DipPicture(box, { pageDoc, selection, peaks: timeline.peaks, said: by("dip-said"), scope }));
     if (by("tray")) this._furnishDuck();
     this._put("chosen", (box) => new Inspector(box, { pageDoc, selection, act, timeline }));
@@ -72,7 +73,7 @@ export class Tray {
     this.takes = this._put("take", (box) => new TakePanel(box, { pageDoc, player, busy, recorder }));
     this._forms = [this._put("sound-form", (box) => new SoundForm(box, { pageDoc, selection })), this._put("film-card", (box) => new FilmForm(box, { pageDoc }))].filter(Boolean);
     const level = document.querySelector('[data-tray="level"]');
-    if (level) this._pieces.push(new LevelPanel(level, { pageDoc, selection, timeline }));
+    if (level) this._pieces.push(new LevelPanel(level, { pageDoc, selection, timeline }), new VoiceCard(level, { pageDoc, selection, timeline, player, hear }));
     const tailor = document.querySelector('[data-tray="tailor"]');
     if (tailor) this._pieces.push(new TailorPanel(tailor, { pageDoc, selection, timeline, player }));
     this._put("clip-table", (box) => new ClipTable(box, { pageDoc, selection, timeline }));
