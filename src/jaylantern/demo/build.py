@@ -7,6 +7,7 @@ from importlib.resources import as_file, files
 
 from jaylantern import commands
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.library.bringing import bring_in
@@ -19,6 +20,7 @@ from jaylantern.workspace.workspace import Workspace
 NAME = "The Clock at Alder Quay"
 FACT = "demo_project"
 HAMMER_S, HAMMER_DB = (38.2, 42.2), 5.0  # blows between two sentences, brought forward by hand
+MENDER, MENDER_CARE = "Clock-mender", {"low_cut": 90, "hush": 8, "evenness": 3}  # recorded in his workshop
 BED, SHANTY_S = "Bed 1.opus", (88.0, 103.0)
 FILES = (  # file, name of its lane, tag
     ("The Clock at Alder Quay.mp4", "Workshop", Tag.ATMOSPHERE),
@@ -48,6 +50,9 @@ def ensure_demo(workspace: Workspace) -> int:
             _lay_out(db, project_id, media)
             _tailor(workspace, db, project_id)
             _draw_line(db, project_id)
+            commands.do(
+                db, project_id, "care_for_lane", {"lane_id": _lane(db, project_id, MENDER).id, "parts": MENDER_CARE}
+            )
             edits.forget(db, project_id)
             connection.set_fact(db, FACT, str(project_id))
         return project_id
@@ -63,9 +68,13 @@ def _tailor(workspace: Workspace, db: sqlite3.Connection, project_id: int) -> No
     workspace.do(db, project_id, "tailor_clip", wish)
 
 
+def _lane(db: sqlite3.Connection, project_id: int, name: str) -> Lane:
+    return next(lane for lane in projects.load(db, project_id).lanes if lane.name == name)
+
+
 def _draw_line(db: sqlite3.Connection, project_id: int) -> None:
     """The hammer in the workshop, louder where nobody speaks."""
-    (workshop,) = (lane for lane in projects.load(db, project_id).lanes if lane.name == "Workshop")
+    workshop = _lane(db, project_id, "Workshop")
     start_n, stop_n = (round(at_s * RATE) for at_s in HAMMER_S)
     stretch = {"clip_ids": [workshop.clips[0].id], "start_n": start_n, "stop_n": stop_n, "by_db": HAMMER_DB}
     commands.do(db, project_id, "raise_stretch", stretch)

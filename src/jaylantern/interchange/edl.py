@@ -30,7 +30,7 @@ CHANNELS = ("A", "A2", "A3", "A4")
 MOST_EVENTS = 999
 MOST_LINES, MOST_READ = 200_000, 10_000  # of a list that is read, and events among them
 LONGEST_DISSOLVE = 999
-NOT_CARRIED = "gains, mutes, tags, fades, the curve, corrections and markers"
+NOT_CARRIED = "gains and gain lines, mutes, tags, fades, the curve, what is done to voices, corrections and markers"
 StartOf = Callable[[Media], int]
 
 

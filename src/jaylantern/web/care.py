@@ -8,11 +8,10 @@ import numpy as np
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
-from jaylantern.core.care.heard import Voice
-from jaylantern.core.care.suggestions import Suggestion, suggested
+from jaylantern.core.care.suggestions import suggested
 from jaylantern.core.signal.intervals import Intervals, clipped, total_n
 from jaylantern.core.signal.loudness import STEP_N, KWeighting
-from jaylantern.core.timeline.care import NO_CARE, Care
+from jaylantern.core.timeline.care import Care
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.kinds import LINK
 from jaylantern.core.timeline.lane import Lane, LaneKind
@@ -66,7 +65,7 @@ def voice(project_id: int) -> ResponseReturnValue:
         known=known,
         care=care,
         places={part: _places(getattr(known, name), clip, care) for part, name in SOFTLY.items()},
-        suggestion=_suggestion(known, spoken, care),
+        suggestion=suggested(known, spoken_n=total_n(spoken)).beside(care),
         change_lu=_change_lu(clip, care, spoken) if care.on else None,
         most=MOST_PLACES,
     )
@@ -75,13 +74,6 @@ def voice(project_id: int) -> ResponseReturnValue:
 def _places(spans: Intervals, clip: Clip, care: Care) -> list[Place]:
     inside = [(a, b) for a, b in spans.tolist() if clip.offset_n <= a < clip.offset_n + clip.length_n]
     return [Place(a + clip.shift_n, a, b, a in care.spared) for a, b in inside]
-
-
-def _suggestion(known: Voice, spoken: Intervals, care: Care) -> Suggestion | None:
-    """What was measured, unless it is done already or there is nothing to do."""
-    found = suggested(known, spoken_n=total_n(spoken))
-    done = all(getattr(care, name) is not None for name in found.care.plain)
-    return None if found.care == NO_CARE or done else found
 
 
 def _change_lu(clip: Clip, care: Care, spoken: Intervals) -> float | None:

@@ -303,3 +303,11 @@ def test_what_is_measured_is_what_is_suggested(measured, care):
     found = suggested(voice(**measured), spoken_n=60 * RATE)
     assert found.care == care
     assert len(found.reasons) == len(care.plain)
+
+
+def test_what_is_done_already_is_not_suggested_again():
+    found = suggested(voice(noise_db=-44.0, spread_db=12.0), spoken_n=60 * RATE)
+    left = found.beside(Care(hush=6))
+    assert left.care == Care(evenness=4)
+    assert left.reasons == ("Evenness: loud and soft words differ by 12 dB.",)
+    assert found.beside(Care(hush=6, evenness=1)) is None

@@ -27,6 +27,17 @@ class Suggestion:
     care: Care
     reasons: tuple[str, ...]
 
+    def beside(self, done: Care) -> Suggestion | None:
+        """What of it is not done yet; None for nothing."""
+        left = [
+            (name, value, reason)
+            for (name, value), reason in zip(self.care.plain.items(), self.reasons, strict=True)
+            if getattr(done, name) is None
+        ]
+        if not left:
+            return None
+        return Suggestion(Care.of({name: value for name, value, _ in left}), tuple(reason for _, _, reason in left))
+
 
 def suggested(voice: Voice, *, spoken_n: int) -> Suggestion:
     """What was measured of a voice as a suggestion; `spoken_n` samples of it are speech."""

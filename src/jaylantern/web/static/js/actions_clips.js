@@ -102,7 +102,7 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
 
     { id: "louder", keys: "Shift+↑", says: "Clip gain, or the chosen stretch, 1 dB up", group: "Sound and tag", run: () => timeline.stretch.nudge(1) || step("raise_clips", { by_db: 1 }) },
     { id: "softer", keys: "Shift+↓", says: "Clip gain, or the chosen stretch, 1 dB down", group: "Sound and tag", run: () => timeline.stretch.nudge(-1) || step("raise_clips", { by_db: -1 }) },
-    { id: "mute", short: "Mute or unmute", keys: "H", says: "Hush: mute the clips, or let them sound again", group: "Sound and tag", run: flip("muted") },
+    { id: "mute", short: "Mute or unmute", keys: "H", says: "Mute the clips, or let them sound again", group: "Sound and tag", run: flip("muted") },
     { id: "fade-in", keys: "Ctrl+Shift+←", says: "Fade in up to the playhead", group: "Sound and tag", run: () => fadeTo("fade_in") },
     { id: "fade-out", keys: "Ctrl+Shift+→", says: "Fade out from the playhead", group: "Sound and tag", run: () => fadeTo("fade_out") },
     { id: "tag", short: "Tag …", keys: "T", says: "Tag the clips; then a letter", group: "Sound and tag", run: () => tagMenu({ pageDoc, selection, timeline }, reach) },

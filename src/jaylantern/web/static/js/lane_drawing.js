@@ -274,7 +274,11 @@ export function drawLine(context, { view, clip, line, height, held, chosen = nul
   context.lineWidth = held ? 2.25 : 1.25;
   context.lineJoin = "round";
   context.beginPath();
-  pointsWithin(line, from, to).forEach(([n, db], i) => context[i ? "lineTo" : "moveTo"](view.x(n), scale.y(db)));
+  let flat = true; // where it does nothing it is shown in hand only
+  for (const [n, db] of pointsWithin(line, from, to)) {
+    context[flat && db === 0 && !held ? "moveTo" : "lineTo"](view.x(n), scale.y(db));
+    flat = db === 0;
+  }
   context.stroke();
   const first = upper(line.time_n, from - 1);
   const last = upper(line.time_n, to);
