@@ -11,8 +11,8 @@ from jaylantern.core.care.evenness import evened
 from jaylantern.core.care.heard import Voice as Heard
 from jaylantern.core.care.heard import VoiceListener
 from jaylantern.core.ducking.key_level import KeyListener
-from jaylantern.core.mixing.mix import Programme, Source, Variant, Voice
-from jaylantern.core.timeline.care import Care
+from jaylantern.core.mixing.mix import Programme, Variant, Voice
+from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.export import sound_output
 from jaylantern.media.cared import CaredSound

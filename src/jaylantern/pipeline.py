@@ -32,6 +32,7 @@ from jaylantern.core.speech.prominence import prominence
 from jaylantern.core.speech.singing import find_singing
 from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
 from jaylantern.core.tailoring.sketch import Listener, Sketch
+from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Mode, RiseOn
@@ -48,13 +49,15 @@ SENSITIVITIES = 32  # at which the speech of a medium is remembered: a slider is
 @dataclass(frozen=True, eq=False)
 class MediaFacts:
     """What decisions need of one medium: its voice track (None while unheard), its K-weighted powers, its true peak as
-    an amplitude; read when they are first asked for: its level as a key, its beats or (True) bars, (n,) samples."""
+    an amplitude; read when they are first asked for: its level as a key, its beats or (True) bars, (n,) samples; its
+    powers with some care, None while it is not treated."""
 
     track: VoiceTrack | None
     power: MediaPower
     true_peak: float = 0.0
     key: Callable[[], KeyTrack] | None = None
     beats: Callable[[bool], np.ndarray] | None = None
+    cared: Callable[[Care], MediaPower | None] | None = None
     _speech: BoundedCache = field(default_factory=lambda: BoundedCache(SENSITIVITIES))
 
     def speech(self, sensitivity: float) -> Intervals:
@@ -84,7 +87,7 @@ class DuckingResult:
     @cached_property
     def power(self) -> clearance.Powers:
         """What sounds, step by step; worked out when something is first weighed."""
-        return clearance.powers(self.project, self.plan, {number: fact.power for number, fact in self.facts.items()})
+        return clearance.powers(self.project, self.plan, powers_of(self.project, self.facts))
 
     @cached_property
     def clear_lu(self) -> list[float]:
@@ -200,6 +203,17 @@ def sounding_of(project: Project, facts: Mapping[int, MediaFacts], remember: Rem
         {number: made() for number in keyed if number in facts and (made := facts[number].key) is not None},
         remember,
     )
+
+
+def powers_of(project: Project, facts: Mapping[int, MediaFacts]) -> dict[Source, MediaPower]:
+    """The powers of a project's media, and of those that are taken care of, where they were treated."""
+    found: dict[Source, MediaPower] = {number: fact.power for number, fact in facts.items()}
+    for lane, clip in project.sounding():
+        care, fact = lane.care_of(clip), facts.get(clip.media.id)
+        treated = fact.cared(care) if care is not None and fact is not None and fact.cared is not None else None
+        if care is not None and treated is not None:
+            found[clip.media.id, care] = treated
+    return found
 
 
 def keyframes(curve: Curve, clip: Clip) -> Curve:

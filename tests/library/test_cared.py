@@ -5,10 +5,12 @@ import pytest
 
 from jaylantern import commands
 from jaylantern.core.mixing.mix import Variant, render
+from jaylantern.core.signal.loudness import KWeighting, integrated_lufs
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.care import Care
+from jaylantern.jobs import care, work
 from jaylantern.media import cared
-from jaylantern.store import projects
+from jaylantern.store import jobs, projects
 from tests import sounds
 
 ALL = {"low_cut": 90, "presence": 2, "hush": 10, "evenness": 4, "soft_s": 5, "breaths": 9}
@@ -85,3 +87,35 @@ def test_only_the_treatments_made_last_are_kept(workspace, db, project_id, talk)
     folder = workspace.library.folder_of(lane.clips[0].media.sha256)
     assert len(list(folder.glob("care-*"))) == cared.MOST_CARES
     assert workspace.library.cared(lane.clips[0].media, lane.care).parts.exists()
+
+
+def test_once_a_voice_is_treated_its_loudness_is_the_treated_one(workspace, db, project_id, talk):
+    """Clearance and matching go by what is heard: a presence of 9 dB makes the voice louder by what it measures."""
+    project, before = workspace.load(db, project_id)
+    commands.do(db, project_id, "care_for_lane", {"lane_id": talk[0], "parts": {"presence": 9}})
+    project, meanwhile = workspace.load(db, project_id)
+    assert np.array_equal(meanwhile.power.speech, before.power.speech)
+    [number] = care.wanted(db, workspace.library, project)
+    assert care.wanted(db, workspace.library, project) == []  # one is at it
+    work.run(workspace, number)
+    assert jobs.get(db, number).state == "done"
+    project, after = workspace.load(db, project_id)
+    measured = KWeighting(2).products(heard(workspace, db, project_id, Variant.SPEECH))[:, :2].sum(axis=1)
+    loud = measured > measured.max() / 100
+    ratio = after.power.speech[: len(measured)][loud] / measured[loud]
+    assert np.median(ratio) == pytest.approx(1, abs=0.01)
+    assert np.abs(before.power.speech[: len(measured)][loud] / measured[loud] - 1).max() > 0.1
+    assert workspace.loudness.loud(project)[talk[1]].lufs == pytest.approx(
+        integrated_lufs(after.power.speech), abs=0.05
+    )
+    assert care.wanted(db, workspace.library, project) == []
+
+
+def test_what_is_not_wanted_any_more_is_not_treated_to_the_end(workspace, db, project_id, talk):
+    commands.do(db, project_id, "care_for_lane", {"lane_id": talk[0], "parts": {"hush": 6}})
+    [number] = care.wanted(db, workspace.library, projects.load(db, project_id))
+    commands.do(db, project_id, "start_care", {"lane_id": talk[0], "start": "off"})
+    work.run(workspace, number)
+    media = projects.load(db, project_id).lanes[0].clips[0].media
+    assert jobs.get(db, number).state == "done"
+    assert workspace.library.cared_power(media, Care(hush=6)) is None

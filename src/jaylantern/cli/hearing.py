@@ -9,9 +9,10 @@ from pathlib import Path
 
 from jaylantern import pipeline
 from jaylantern.core.ducking.clearance import MediaPower
-from jaylantern.core.mixing.mix import Source, Variant
+from jaylantern.core.mixing.mix import Variant
 from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
 from jaylantern.core.speech.voice_track import find_speech
+from jaylantern.core.timeline.care import Source
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media

@@ -13,7 +13,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import JayError, Refused, Stopped
 from jaylantern.export.making import export
-from jaylantern.jobs import beats, hearing
+from jaylantern.jobs import beats, care, hearing
 from jaylantern.jobs.keeping import lay_take
 from jaylantern.library import ingest
 from jaylantern.library.bringing import bring_in, taking_in
@@ -23,7 +23,7 @@ from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
 from jaylantern.workspace.workspace import Workspace
 
-UNSEEN = (hearing.KIND, beats.KIND)  # work that leaves nothing behind when it is stopped
+UNSEEN = (hearing.KIND, beats.KIND, care.KIND)  # work that leaves nothing behind when it is stopped
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
@@ -63,6 +63,7 @@ def run(workspace: Workspace, job_id: int) -> None:
             "picture": _picture,
             hearing.KIND: hearing.hear_again,
             beats.KIND: beats.listen,
+            care.KIND: care.treat,
         }[job.kind](workspace, db, job, report)
     except Stopped:
         _end(workspace, db, job_id, "stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")

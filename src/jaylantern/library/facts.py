@@ -109,6 +109,12 @@ def read_facts(folder: Path, about: About) -> MediaFacts:
         return MediaFacts(track, MediaPower(power), about.true_peak, cache(lambda: read_key(folder, about)))
 
 
+def read_power(path: Path) -> MediaPower:
+    """The powers of a sound that was treated."""
+    with np.load(path) as saved:
+        return MediaPower(saved["power"])
+
+
 def read_key(folder: Path, about: About) -> KeyTrack:
     """The level of a folder filled before, as the compressor's key; listened for on first use."""
     path = folder / "key.npz"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,21 +11,23 @@ import numpy as np
 from jaylantern import pipeline
 from jaylantern.core.care.evenness import evened
 from jaylantern.core.care.heard import Voice
-from jaylantern.core.mixing.mix import Source
+from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.signal.analysis import CHUNK_N
 from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.signal.loudness import KWeighting
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.grid import Grid, grid_of
 from jaylantern.core.tailoring.tailor import Solution, solutions
 from jaylantern.core.tailoring.wish import Wish
-from jaylantern.core.timeline.care import Care
+from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Settings
 from jaylantern.library import facts
 from jaylantern.library.facts import PROXY_MIME, About
-from jaylantern.media.cared import CaredSound
+from jaylantern.media.cared import CaredSound, parts_of
 from jaylantern.media.probe import timecode_start
 from jaylantern.media.sound import Reading, Sound
 from jaylantern.support.bounded_cache import BoundedCache
@@ -73,7 +75,9 @@ class Library:
         return self._known.get(
             ("facts", media.sha256, written),
             lambda: replace(
-                facts.read_facts(folder, self.about(media)), beats=lambda bars: self.beats(media, bars=bars)
+                facts.read_facts(folder, self.about(media)),
+                beats=lambda bars: self.beats(media, bars=bars),
+                cared=lambda care: self.cared_power(media, care),
             ),
         )
 
@@ -149,6 +153,23 @@ class Library:
         """The cuts of a recording that answer a wish, the best first. Raises Refused where there are none."""
         sound = self.sound(media)
         return self._solutions.get((media.sha256, wish), lambda: solutions(self.grid(media), wish, sound.read))
+
+    def cared_power(self, media: Media, care: Care) -> MediaPower | None:
+        """K-weighted powers of a medium that was treated whole; None of one that was not."""
+        path = parts_of(self.folder_of(media.sha256), care) / "power.npz"
+        if not path.exists():
+            return None
+        found: MediaPower = self._known.get(("power", media.sha256, care), lambda: facts.read_power(path))
+        return found
+
+    def treat(self, media: Media, care: Care) -> Iterator[float]:
+        """Treat all of a medium, part by part, and keep its powers; answers how much is done, 0 to 1, after each."""
+        sound = self.cared(media, care)
+        weighting, found = KWeighting(sound.channels), []
+        for k, chunk in enumerate(sound.chunks(CHUNK_N), 1):
+            found.append(weighting.products(chunk))
+            yield min(1.0, k * CHUNK_N / sound.length_n)
+        facts.save(parts_of(self.folder_of(media.sha256), care) / "power.npz", power=np.concatenate(found))
 
     def reader(self, project: Project) -> Reading:
         """The function rendering reads a project's sound by."""

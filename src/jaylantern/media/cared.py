@@ -23,8 +23,13 @@ from jaylantern.media.sound import Sound, spans
 from jaylantern.support.atomic_file import whole
 
 PART_N = 486 * HOP_N  # some 5.2 s: with its surroundings 2^18 samples, as long as a transform
-MOST_CARES = 4  # treated sounds kept of one medium: those made last
+MOST_CARES = 8  # treated sounds kept of one medium: those made last
 VERSION = 1  # of the treatment: another makes the files anew
+
+
+def parts_of(folder: Path, care: Care) -> Path:
+    """Where the treated parts of the medium of a folder lie, and power.npz once all of them are there."""
+    return folder / f"care-{hashlib.sha256(f'{VERSION} {care.text}'.encode()).hexdigest()[:16]}"
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,7 +64,7 @@ class CaredSound:
     @property
     def parts(self) -> Path:
         """Where its treated parts lie."""
-        return self.folder / f"care-{hashlib.sha256(f'{VERSION} {self.care.text}'.encode()).hexdigest()[:16]}"
+        return parts_of(self.folder, self.care)
 
     def read(self, start_n: int, stop_n: int) -> np.ndarray:
         """float32 samples [start_n, stop_n), shape (n, channels); silence past the end."""

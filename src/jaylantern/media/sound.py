@@ -10,8 +10,9 @@ from typing import Protocol
 
 import numpy as np
 
-from jaylantern.core.mixing.mix import Reader, Source
+from jaylantern.core.mixing.mix import Reader
 from jaylantern.core.signal.analysis import as_float
+from jaylantern.core.timeline.care import Source
 
 
 class Sound(Protocol):

@@ -16,8 +16,9 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.kinds import LINK
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
+from jaylantern.jobs import care as treating
 from jaylantern.store import projects
-from jaylantern.web.connection import db, workspace
+from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import argument
 
 blueprint = Blueprint("care", __name__, url_prefix="/projects/<int:project_id>")
@@ -49,6 +50,8 @@ def subject(project: Project, clip_id: int) -> tuple[Lane, Clip] | None:
 def voice(project_id: int) -> ResponseReturnValue:
     """What is known of the voice of a clip, as a fragment."""
     project = projects.load(db(), project_id)
+    for number in treating.wanted(db(), workspace().library, project):
+        queue().wake(number)
     found = subject(project, argument("clip", LINK) if request.args.get("clip") else 0)
     if found is None:
         return render_template("project/_voice.html", clip=None)

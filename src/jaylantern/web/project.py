@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound
-from jaylantern.jobs import beats, hearing
+from jaylantern.jobs import beats, care, hearing
 from jaylantern.store import edits, projects
 from jaylantern.web import panels
 from jaylantern.web.connection import db, queue, workspace
@@ -77,7 +77,9 @@ def do(project_id: int, name: str) -> ResponseReturnValue:
 def _have_heard(project: Project, *, opened: bool) -> None:
     """Have listened to in the background what matters now and nobody has listened to, or not as well as we can."""
     job_id = hearing.ask(db(), workspace().library, project, opened=opened)
-    for number in (job_id, *beats.wanted(db(), workspace().library, project)):
+    library = workspace().library
+    more = (*beats.wanted(db(), library, project), *care.wanted(db(), library, project))
+    for number in (job_id, *more):
         if number is not None:
             queue().wake(number)
 

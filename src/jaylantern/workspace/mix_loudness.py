@@ -19,12 +19,13 @@ from jaylantern.core.mixing.render_fingerprint import contents
 from jaylantern.core.signal.arrays import scaled
 from jaylantern.core.signal.timebase import db_to_amplitude
 from jaylantern.core.signal.true_peak import TruePeakMeter
+from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Stopped
 from jaylantern.library.library import Library
-from jaylantern.media.sound import Reading
-from jaylantern.pipeline import DuckingResult
+from jaylantern.media.sound import Reading, Sound
+from jaylantern.pipeline import DuckingResult, powers_of
 from jaylantern.render import pool
 from jaylantern.render.worker import Measured
 from jaylantern.support.bounded_cache import BoundedCache
@@ -88,9 +89,9 @@ class MixLoudness:
         """The K-weighted powers of what the mix is made of."""
         return clearance.parts(project, self._decided(project).plan, self._powers(project))
 
-    def _powers(self, project: Project) -> dict[int, MediaPower]:
+    def _powers(self, project: Project) -> dict[Source, MediaPower]:
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
-        return {number: self._library.facts(media).power for number, media in sounding.items()}
+        return powers_of(project, {number: self._library.facts(media) for number, media in sounding.items()})
 
     def loud(self, project: Project) -> dict[int, matching.Loud]:
         """How loud every clip that sounds is by itself, before anything gives way, by its number."""
@@ -104,17 +105,19 @@ class MixLoudness:
             if clip.id not in wanted:
                 continue
             amplitude = db_to_amplitude(lane.gain_db + clip.gain_db)
-            sample, true = self._peaks(clip)
+            sample, true = self._peaks(clip, lane.care_of(clip))
             found[clip.id] = matching.Level(clip.id, clip.gain_db, power, sample * amplitude, true * amplitude)
         return found
 
-    def _peaks(self, clip: Clip) -> tuple[float, float]:
+    def _peaks(self, clip: Clip, care: Care | None) -> tuple[float, float]:
         """Largest sample and true peak, as amplitudes, of what a clip shows of its medium."""
-        key = (clip.media.sha256, clip.offset_n, clip.length_n, clip.channels, clip.line)
-        return self._clip_peaks.get(key, lambda: self._peaks_of(clip))
+        treated = care is not None and self._library.cared_power(clip.media, care) is not None
+        sound = self._library.cared(clip.media, care) if care and treated else self._library.sound(clip.media)
+        key = (clip.media.sha256, clip.offset_n, clip.length_n, clip.channels, clip.line, care if treated else None)
+        return self._clip_peaks.get(key, lambda: self._peaks_of(clip, sound))
 
-    def _peaks_of(self, clip: Clip) -> tuple[float, float]:
-        store, line = self._library.sound(clip.media), over_media(clip.line)
+    def _peaks_of(self, clip: Clip, store: Sound) -> tuple[float, float]:
+        line = over_media(clip.line)
         meter, sample, stop_n = None, 0.0, clip.offset_n + clip.length_n
         for at in range(clip.offset_n, stop_n, BLOCK_N):
             sound = picked(store.read(at, min(at + BLOCK_N, stop_n)), clip.channels)

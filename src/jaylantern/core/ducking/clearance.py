@@ -16,6 +16,7 @@ from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import STEP_N, integrated_lufs, to_lufs
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
+from jaylantern.core.timeline.care import Source
 from jaylantern.core.timeline.clip import Channels, Clip
 from jaylantern.core.timeline.fades import Fade, amplitude_at
 from jaylantern.core.timeline.lane import Lane
@@ -107,14 +108,18 @@ class Powers:
 
 
 def of_clips(
-    project: Project, media_power: Mapping[int, MediaPower], rides: Mapping[int, Curve] | None = None
+    project: Project, media_power: Mapping[Source, MediaPower], rides: Mapping[int, Curve] | None = None
 ) -> Iterator[tuple[Lane, Clip, slice, Doubles]]:
     """Every clip that sounds with its power per 100 ms: which steps of the timeline, and the power with all gains,
     lines drawn by hand and fades, with the leveller's where they are given, before anything gives way."""
     faded = project.fades()
     for lane, clip in project.sounding():
-        if clip.media.id in media_power:
-            place, power = media_power[clip.media.id].on_grid(clip)
+        care = lane.care_of(clip)
+        known = media_power.get(clip.media.id if care is None else (clip.media.id, care)) or media_power.get(
+            clip.media.id
+        )
+        if known is not None:
+            place, power = known.on_grid(clip)
             power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
             _fade(power, place, clip, *faded[clip.id])
             for line in (rides.get(clip.id) if rides else None, line_of(clip)):
@@ -123,7 +128,7 @@ def of_clips(
             yield lane, clip, place, power
 
 
-def powers(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> Powers:
+def powers(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower]) -> Powers:
     """What sounds on the timeline. With a band of its own that gives way, the band's share is not known here and the
     whole is taken to go down with it."""
     steps = -(-project.length_n // STEP_N)
@@ -154,7 +159,7 @@ class Parts:
     music: Doubles
 
 
-def parts(project: Project, plan: Plan, media_power: Mapping[int, MediaPower]) -> Parts:
+def parts(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower]) -> Parts:
     """The mix taken apart, as it is heard: of soloed lanes alone while any is. Powers of what sounds together are
     added, as of sounds that have nothing to do with each other."""
     heard = {clip.id for _, clip in project.heard()}

@@ -14,7 +14,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Protocol, TypeAlias, TypeVar
+from typing import Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,7 +29,7 @@ from jaylantern.core.signal.arrays import Samples, add_to, mono, scaled
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
 from jaylantern.core.signal.true_peak import SUB_N, sub_peaks
 from jaylantern.core.timeline import tag as tag_table
-from jaylantern.core.timeline.care import Care
+from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.clip import Channels, Clip
 from jaylantern.core.timeline.fades import NO_FADE, Fade, envelope
 from jaylantern.core.timeline.lane import Lane
@@ -64,9 +64,6 @@ class Variant(StrEnum):
 LIMITED = frozenset((Variant.DUCKED, Variant.PLAIN, Variant.BARE))
 STEMS = tuple(Variant(stem) for stem in tag_table.STEMS)  # add up to UNLIMITED
 ALONE = {variant: tag_table.of_stem(variant) for variant in STEMS} | {Variant.MUSIC_PLAIN: tag_table.of_stem("music")}
-
-
-Source: TypeAlias = int | tuple[int, Care]  # a medium by number; with what is done to its sound
 
 
 class Reader(Protocol):

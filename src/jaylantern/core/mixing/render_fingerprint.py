@@ -9,7 +9,8 @@ from dataclasses import replace
 import numpy as np
 
 from jaylantern.core.ducking.curve import Curve
-from jaylantern.core.mixing.mix import BLOCK_N, Programme, Source, Voice
+from jaylantern.core.mixing.mix import BLOCK_N, Programme, Voice
+from jaylantern.core.timeline.care import Source
 from jaylantern.core.timeline.fades import NO_FADE
 
 BEFORE_N, AFTER_N = 3 * BLOCK_N, 2 * BLOCK_N  # the limiter's reach, in whole blocks, and a block to begin meters with

@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
-from typing import Any
+from typing import Any, TypeAlias
 
 from jaylantern.core.timeline.kinds import LARGEST_N, Kind, Number, refused
 from jaylantern.errors import InvalidValue
@@ -100,6 +100,7 @@ class Care:
 
 
 NO_CARE = Care()
+Source: TypeAlias = int | tuple[int, Care]  # a medium by number, alone or with what is done to its sound
 
 
 @dataclass(frozen=True)
