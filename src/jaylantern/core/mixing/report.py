@@ -64,6 +64,7 @@ def by_hand(project: Project) -> dict[str, int]:
         "points of the curve": len(project.point_pins),
         "clips with a gain": sum(clip.gain_db != 0 for clip in clips),
         "clips with a gain line": sum(bool(clip.line) for clip in clips),
+        "voices taken care of": sum(lane.care_of(clip) is not None for lane in project.lanes for clip in lane.clips),
         "frozen lanes": sum(lane.frozen for lane in project.lanes),
     }
     return {what: count for what, count in found.items() if count}

@@ -84,6 +84,7 @@ export class LaneHead {
   /** While it plays and the gain line is in hand the fader rides: held with the mouse, a key or the wheel. */
   _wireRide(fader, timeline) {
     let rest = 0;
+    let held = false; // also when what it plays has come to its end: then the fader moves nothing until it is let go
     const show = (gain_db) => {
       fader.value = String(gain_db);
       this._gain.show(gain_db);
@@ -91,21 +92,28 @@ export class LaneHead {
     const riding = () => timeline.ride?.lane_id === this._id;
     const touch = () => {
       clearTimeout(rest);
-      if (!riding() && timeline.ride?.ready) timeline.ride.touch(this._lane, show);
+      if (riding() || !timeline.ride?.ready) return;
+      held = true;
+      timeline.ride.touch(this._lane, show);
+    };
+    const letGo = () => {
+      if (riding()) timeline.ride.letGo();
+      if (held) show(this._lane.gain_db);
+      held = false;
     };
     const restSoon = () => {
       clearTimeout(rest);
-      rest = setTimeout(() => riding() && timeline.ride.letGo(), RIDE_REST_MS);
+      rest = setTimeout(letGo, RIDE_REST_MS);
     };
-    this._riding = riding;
+    this._riding = () => held;
     fader.addEventListener("pointerdown", touch);
-    for (const name of ["pointerup", "pointercancel"]) fader.addEventListener(name, () => riding() && timeline.ride.letGo());
+    for (const name of ["pointerup", "pointercancel"]) fader.addEventListener(name, letGo);
     fader.addEventListener("keydown", (event) => event.key.startsWith("Arrow") && touch());
     fader.addEventListener("keyup", restSoon);
     fader.addEventListener(
       "wheel",
       (event) => {
-        if (!timeline.ride?.ready && !riding()) return;
+        if (!timeline.ride?.ready && !held) return;
         event.preventDefault();
         touch();
         fader.value = String(Number(fader.value) - 0.5 * Math.sign(event.deltaY));
@@ -118,7 +126,7 @@ export class LaneHead {
       this.element.addEventListener(
         name,
         (event) => {
-          if (event.target !== fader || !riding()) return;
+          if (event.target !== fader || !held) return;
           event.stopPropagation(); // the fader of the lane stays as it is
           if (name === "input") timeline.ride.to(Number(fader.value));
         },

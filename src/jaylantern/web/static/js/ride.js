@@ -9,6 +9,7 @@ import { RATE } from "./units.js";
 const WRITE_MS = 200; // how often what was ridden so far is sent, so that it is heard
 const AHEAD_N = 2 * RATE; // meanwhile the fader is taken to stay where it is
 const LEAST_N = RATE / 50;
+const JUMP_N = RATE;
 
 export class Ride {
   constructor({ pageDoc, player, timeline }) {
@@ -52,8 +53,8 @@ export class Ride {
   _note() {
     const { time_n, gains, gain_db } = this._held;
     const now_n = Math.round(this._player.now_n);
-    if (now_n < time_n.at(-1)) {
-      this.letGo(); // it began anew somewhere before: what was ridden is kept
+    if (now_n < time_n.at(-1) || now_n > time_n.at(-1) + JUMP_N) {
+      this.letGo(); // it plays on somewhere else: what was ridden is kept
       return;
     }
     if (now_n === time_n.at(-1)) gains[gains.length - 1] = gain_db;
