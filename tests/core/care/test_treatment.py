@@ -7,6 +7,7 @@ import soxr
 from pystoi import stoi
 
 from jaylantern.core.care import filters, frames, hush
+from jaylantern.core.care import heard as heard_module
 from jaylantern.core.care.evenness import evened
 from jaylantern.core.care.frames import HOP_N
 from jaylantern.core.care.heard import Voice, VoiceListener
@@ -56,6 +57,29 @@ def noise(kind, length_n=30 * RATE):
         spectrum = np.fft.rfft(found)
         found = np.fft.irfft(spectrum / np.sqrt(np.maximum(50, np.arange(len(spectrum)))), length_n)
     return (found / found.std())[:, None]
+
+
+# — what is heard —
+
+
+def test_what_is_heard_does_not_depend_on_the_pieces_nor_take_more_room_for_longer(monkeypatch):
+    sound = np.tile(TALK, (3, 1)) + (noise("white", 3 * len(TALK)) * 1e-3).astype(np.float32)
+    speech = np.concatenate([SPEECH + k * len(TALK) for k in range(3)])
+    all_kept = heard(sound, speech)
+    monkeypatch.setattr(heard_module, "MOST_QUIET", 200)
+    few = [heard(sound, speech, piece_n) for piece_n in (7_000, 500_000)]
+    for name in ("noise_s", "speech_db", "noise_db", "hisses", "breaths"):
+        assert np.array_equal(getattr(few[0], name), getattr(few[1], name)), name
+    assert few[0].noise_s == all_kept.noise_s
+    assert few[0].noise_db == pytest.approx(all_kept.noise_db, abs=0.5)
+
+
+def test_the_level_of_words_is_not_that_of_long_pauses():
+    """Two seconds of talk in two minutes of noise 30 dB under it."""
+    sound = (noise("white", 120 * RATE) * 0.003).astype(np.float32)
+    sound[60 * RATE : 62 * RATE] += TALK[2 * RATE : 4 * RATE]
+    voice = heard(sound, np.array([[60 * RATE, 62 * RATE]], np.int64))
+    assert voice.speech_db - voice.noise_db > 20
 
 
 # — the form —

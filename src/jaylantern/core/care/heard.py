@@ -29,6 +29,7 @@ BREATH_HZ = (400.0, 7000.0)
 BESIDE_N = RATE // 2  # how near to words a breath lies
 SPOKEN_DB = -20.0  # from the loudest tenth of speech: frames over it are words
 PART_FRAMES = 256
+MOST_QUIET = 4096  # frames kept of those in which nobody speaks, evenly spread over all of them
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,7 +63,8 @@ class VoiceListener:
         self._rest: NDArray[np.float32] | None = None
         self._count = 0
         self._rows: list[NDArray[np.float32]] = []
-        self._quiet: list[NDArray[np.float32]] = []
+        self._quiet = np.zeros((0, BINS), np.float32)
+        self._quiet_count, self._quiet_every = 0, 1
 
     def add(self, samples: Samples) -> None:
         """Hear the next samples."""
@@ -78,11 +80,11 @@ class VoiceListener:
         rest = np.zeros((HOP_N, 1), np.float32) if self._rest is None else self._rest
         size = -(-len(rest) // HOP_N) * HOP_N + HOP_N
         self._hear(np.pad(rest, ((0, size - len(rest)), (0, 0))))
-        total, low, hiss, flat = np.concatenate(self._rows).T
-        quiet = np.concatenate((np.zeros((0, BINS), np.float32), *self._quiet))
-        loud = total[total > SILENT_DB]
+        total, low, hiss, flat, spoken = np.concatenate(self._rows).T
+        loud = total[(total > SILENT_DB) & ((spoken > 0) if len(self._speech) else True)]
         speech_db = float(np.percentile(loud, 90)) if len(loud) else SILENT_DB
-        noise, noise_s, noise_db, rumble_db = _noise(quiet)
+        noise, noise_db, rumble_db = _noise(self._quiet)
+        noise_s = self._quiet_count * HOP_N / RATE
         hissing = (hiss > low + HISS_OVER_DB) & (hiss > speech_db - HISS_UNDER_DB) & (hiss > noise_db + 6)
         words = total > speech_db + SPOKEN_DB
         low_db, high_db = BREATH_DB
@@ -100,20 +102,31 @@ class VoiceListener:
         at_n = (self._count + np.arange(len(power))) * HOP_N
         self._count += len(power)
         flat = power[:, bins(*BREATH_HZ)] + 1e-20
+        place = np.searchsorted(self._speech[:, 0], at_n + HOP_N, side="right") - 1
+        spoken = np.zeros(len(power), bool)
+        if len(self._speech):
+            spoken = (place >= 0) & (self._speech[np.maximum(place, 0), 1] > at_n - HOP_N)
         self._rows.append(
             np.stack(
                 (
                     _db(power),
                     *(_db(power[:, bins(*band)]) for band in (VOICE_HZ, HISS_HZ)),
                     np.exp(np.log(flat).mean(axis=1)) / flat.mean(axis=1),
+                    spoken,
                 ),
                 axis=1,
             ).astype(np.float32)
         )
-        place = np.searchsorted(self._speech[:, 0], at_n + HOP_N, side="right") - 1
         if len(self._speech):  # else nobody is known to speak, and nothing to be a pause
-            spoken = (place >= 0) & (self._speech[np.maximum(place, 0), 1] > at_n - HOP_N)
-            self._quiet.append(power[~spoken & (self._rows[-1][:, 0] > SILENT_DB)].astype(np.float32))
+            self._keep(power[~spoken & (self._rows[-1][:, 0] > SILENT_DB)])
+
+    def _keep(self, quiet: NDArray[np.float32]) -> None:
+        """Keep every so many-th of the frames in which nobody speaks, so that room does not grow with duration."""
+        first = -self._quiet_count % self._quiet_every
+        self._quiet_count += len(quiet)
+        self._quiet = np.concatenate((self._quiet, quiet[first :: self._quiet_every]))
+        while len(self._quiet) > MOST_QUIET:
+            self._quiet, self._quiet_every = self._quiet[::2], 2 * self._quiet_every
 
 
 def _db(power: NDArray[np.floating]) -> NDArray[np.floating]:
@@ -121,13 +134,13 @@ def _db(power: NDArray[np.floating]) -> NDArray[np.floating]:
     return np.asarray(10 * np.log10(2 * power.sum(axis=1) / (POWER * 2 * (BINS - 1)) + 1e-12))
 
 
-def _noise(quiet: NDArray[np.float32]) -> tuple[Doubles, float, float, float]:
-    """The noise of frames in which nobody speaks: its power, seconds, level, and level of rumble."""
+def _noise(quiet: NDArray[np.float32]) -> tuple[Doubles, float, float]:
+    """The noise of frames in which nobody speaks: its power, its level, and that of its rumble."""
     if not len(quiet):
-        return np.zeros(BINS), 0.0, SILENT_DB, SILENT_DB
+        return np.zeros(BINS), SILENT_DB, SILENT_DB
     noise = np.median(quiet, axis=0).astype(np.float64) / np.log(2)  # of what is spread like noise that is its mean
     rumbling = float(_db(noise[None, bins(*RUMBLE_HZ)])[0])
-    return noise, len(quiet) * HOP_N / RATE, float(_db(noise[None])[0]), rumbling
+    return noise, float(_db(noise[None])[0]), rumbling
 
 
 def _runs(there: NDArray[np.bool_], length_n: tuple[int, int]) -> Intervals:
