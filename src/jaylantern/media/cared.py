@@ -7,6 +7,7 @@ care-DIGEST/K.f32    samples [K·PART_N, (K + 1)·PART_N) of the treated medium,
 from __future__ import annotations
 
 import hashlib
+import os
 import shutil
 from collections.abc import Hashable, Iterator
 from dataclasses import dataclass, field
@@ -22,7 +23,7 @@ from jaylantern.core.timeline.care import Care
 from jaylantern.media.sound import Sound, spans
 from jaylantern.support.atomic_file import whole
 
-PART_N = 486 * HOP_N  # some 5.2 s: with its surroundings 2^18 samples, as long as a transform
+PART_N = 230 * HOP_N  # some 2.5 s: with its surroundings 2^17 samples, as long as a transform
 MOST_CARES = 8  # treated sounds kept of one medium: those made last
 VERSION = 1  # of the treatment: another makes the files anew
 
@@ -73,7 +74,7 @@ class CaredSound:
         for k in range(start_n // PART_N, -(-last_n // PART_N)):
             begin = k * PART_N
             lo, hi = max(start_n, begin), min(last_n, begin + PART_N)
-            out[lo - start_n : hi - start_n] = self._part(k)[lo - begin : hi - begin]
+            self._read_part(k, lo - begin, hi - begin, out[lo - start_n : hi - start_n])
         return out
 
     def chunks(self, size_n: int) -> Iterator[np.ndarray]:
@@ -84,20 +85,23 @@ class CaredSound:
         """The same, the medium read without a copy."""
         return CaredSound(self.source.mapped(), self.care, self.voice, self.evenness, self.folder)
 
-    def _part(self, k: int) -> np.ndarray:
-        path = self.parts / f"{k}.f32"
-        size = PART_N * self.channels
+    def _read_part(self, k: int, first: int, last: int, out: np.ndarray) -> None:
+        """Rows [first, last) of a part into an array; made, and kept, where its file is missing or not whole."""
+        path, row = self.parts / f"{k}.f32", 4 * self.channels
         try:
-            if path.stat().st_size == 4 * size:
-                return np.memmap(path, np.float32, "r", shape=(PART_N, self.channels))
+            with path.open("rb", buffering=0) as file:
+                if os.fstat(file.fileno()).st_size == PART_N * row:
+                    file.seek(first * row)
+                    if file.readinto(out.data) == (last - first) * row:
+                        return
         except FileNotFoundError:
             pass
         made = self._made(k)
+        out[:] = made[first:last]
         if not self.parts.exists():
             self._make_room()
         self.parts.mkdir(parents=True, exist_ok=True)
         whole(path, lambda part: made.tofile(part))
-        return made
 
     def _made(self, k: int) -> np.ndarray:
         if not self._treatment:
