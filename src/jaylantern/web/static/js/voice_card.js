@@ -17,6 +17,8 @@ export class VoiceCard {
     this._player = player;
     this._hear = hear;
     this._shown = false;
+    this._open = new Set(); // lists of places that were unfolded: they stay so
+    tray.addEventListener("click", (event) => this._unfold(event), options);
     this._meant = null; // the lane and clip that are shown
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
@@ -131,6 +133,11 @@ export class VoiceCard {
     this._hear(before ? "bare" : "ducked");
   }
 
+  _unfold(event) {
+    const list = event.target.closest("details[data-places] > summary")?.parentElement;
+    if (list) this._open[list.open ? "delete" : "add"](list.dataset.places);
+  }
+
   _asked(event) {
     const { clip } = this._subject ?? {};
     event.detail.parameters.clip = clip?.id ?? "";
@@ -138,6 +145,7 @@ export class VoiceCard {
 
   _heard() {
     const data = document.getElementById("voice-drawn");
+    for (const each of this._tray.querySelectorAll("details[data-places]")) each.open = this._open.has(each.dataset.places);
     const drawn = data ? JSON.parse(data.textContent) : null;
     this._player.care_db = drawn?.change_lu ?? 0;
     this._timeline.showPlaces(this._shown ? drawn : null);
