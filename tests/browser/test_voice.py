@@ -49,36 +49,6 @@ def undo_says(page: Page, words: str) -> None:
     expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute("title", re.compile(words))
 
 
-def test_a_part_is_switched_on_set_by_keys_and_typed_and_off_again(voice: Page, score):
-    switch, field = voice.get_by_role("switch", name="Low cut"), voice.get_by_role("textbox", name="Low cut")
-    doc = after(voice, score, switch.check)
-    assert lane_of(doc, "Talk")["care"] == {"low_cut": 80}
-    undo_says(voice, "Voice of Talk: Low cut 80 Hz")
-    doc = after(voice, score, lambda: field.press("ArrowUp"))
-    assert lane_of(doc, "Talk")["care"] == {"low_cut": 85}
-    field.fill("120")
-    doc = after(voice, score, lambda: field.press("Enter"))
-    assert lane_of(doc, "Talk")["care"] == {"low_cut": 120}
-    switch.focus()
-    doc = after(voice, score, lambda: voice.keyboard.press("Space"))
-    assert lane_of(doc, "Talk")["care"] == {}
-    expect(field).to_have_value("80")
-
-
-def test_a_starting_point_and_everything_off_and_a_clip_alone(voice: Page, score):
-    doc = after(voice, score, lambda: voice.get_by_label("Starting point").select_option("close microphone"))
-    assert lane_of(doc, "Talk")["care"] == {"low_cut": 80, "evenness": 3, "soft_s": 4, "breaths": 8}
-    expect(voice.locator(".voice-said")).to_contain_text("LU")
-    voice.get_by_label("Voice of").select_option("clip")
-    doc = after(voice, score, voice.get_by_role("switch", name="Presence").check)
-    [clip] = lane_of(doc, "Talk")["clips"]
-    assert clip["care"] == {**lane_of(doc, "Talk")["care"], "presence": 2}
-    doc = after(voice, score, lambda: voice.get_by_label("Voice of").select_option("lane"))
-    assert lane_of(doc, "Talk")["clips"][0]["care"] is None
-    doc = after(voice, score, lambda: voice.get_by_label("Starting point").select_option("off"))
-    assert lane_of(doc, "Talk")["care"] == {}
-
-
 def test_before_is_the_mix_with_nothing_done_and_after_is_not(voice: Page, score):
     doc = after(voice, score, lambda: voice.get_by_label("Starting point").select_option("telephone"))
     at = doc["passages"][0]["start_n"] + RATE // 2
