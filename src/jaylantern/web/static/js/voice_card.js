@@ -18,7 +18,6 @@ export class VoiceCard {
     this._hear = hear;
     this._shown = false;
     this._open = new Set(); // lists of places that were unfolded: they stay so
-    tray.addEventListener("click", (event) => this._unfold(event), options);
     this._meant = null; // the lane and clip that are shown
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
@@ -31,6 +30,7 @@ export class VoiceCard {
     this._of.addEventListener("change", () => this._picked(), options);
     this._start.addEventListener("change", () => this._begin(), options);
     this._before.addEventListener("click", () => this._compare(), options);
+    tray.addEventListener("click", (event) => this._unfold(event), options);
     tray.addEventListener("htmx:configRequest", (event) => event.target.id === "voice-heard" && this._asked(event), options);
     tray.addEventListener("htmx:afterSettle", (event) => event.target.id === "voice-heard" && this._heard(), options);
     selection.addEventListener("change", () => this._changed(), options);
