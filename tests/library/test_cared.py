@@ -1,5 +1,8 @@
 """The sound of a voice that is taken care of: the same in any window, heard in the mix, kept in files, made anew."""
 
+import threading
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 import pytest
 
@@ -119,3 +122,22 @@ def test_what_is_not_wanted_any_more_is_not_treated_to_the_end(workspace, db, pr
     media = projects.load(db, project_id).lanes[0].clips[0].media
     assert jobs.get(db, number).state == "done"
     assert workspace.library.cared_power(media, Care(hush=6)) is None
+
+
+def test_many_may_read_a_voice_at_once_that_nobody_has_treated_yet(workspace, db, project_id, talk):
+    """Listening, measuring and the treatment in the background, each with a sound of its own."""
+    commands.do(db, project_id, "care_for_lane", {"lane_id": talk[0], "parts": ALL})
+    lane = projects.load(db, project_id).lanes[0]
+    sound = workspace.library.cared(lane.clips[0].media, lane.care)
+    others = [cared.CaredSound(sound.source, sound.care, sound.voice, sound.evenness, sound.folder) for _ in range(6)]
+    start = threading.Barrier(len(others))
+
+    def read(each):
+        start.wait()
+        return each.read(0, 12 * RATE)
+
+    with ThreadPoolExecutor(len(others)) as pool:
+        found = list(pool.map(read, others))
+    assert all(np.array_equal(each, found[0]) for each in found)
+    parts = range(-(-12 * RATE // cared.PART_N))
+    assert {path.name for path in sound.parts.iterdir()} == {f"{k}.f32" for k in parts}

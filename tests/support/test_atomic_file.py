@@ -54,6 +54,18 @@ def test_several_files_are_there_together_or_not_at_all(tmp_path):
     assert sorted(os.listdir(tmp_path)) == ["a", "b"]
 
 
+def test_two_that_write_a_shared_file_at_once_do_not_disturb_each_other(tmp_path):
+    path = tmp_path / "shared"
+    with unfinished(path, shared=True) as first:
+        first.write_text("first")
+        with unfinished(path, shared=True) as second:
+            assert second != first
+            second.write_text("second")
+        assert path.read_text() == "second"
+    assert path.read_text() == "first"
+    assert list(tmp_path.iterdir()) == [path]
+
+
 def test_text_is_utf_8_with_its_own_ends_of_lines(tmp_path):
     whole_text(tmp_path / "a.csv", lambda out: out.write("ä\r\nb\n"))
     assert (tmp_path / "a.csv").read_bytes() == "ä\r\nb\n".encode()

@@ -14,6 +14,7 @@ import json
 from dataclasses import asdict, dataclass
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -122,7 +123,7 @@ def read_key(folder: Path, about: About) -> KeyTrack:
         listener = KeyListener()
         for chunk in sound_store(folder, about).chunks(CHUNK_N):
             listener.add(chunk)
-        save(path, **vars(listener.finish()))
+        save(path, shared=True, **vars(listener.finish()))
     with np.load(path) as saved:
         return KeyTrack(saved["rms"], saved["peak"])
 
@@ -140,14 +141,14 @@ def read_voice(folder: Path, sound: Sound, speech: Intervals, heard: str) -> Voi
     for chunk in sound.chunks(CHUNK_N):
         listener.add(chunk)
     found = listener.finish()
-    save(path, heard=np.array(heard), **{name: np.asarray(value) for name, value in vars(found).items()})
+    save(path, shared=True, heard=np.array(heard), **{name: np.asarray(value) for name, value in vars(found).items()})
     return found
 
 
 def save_voice(folder: Path, track: VoiceTrack, *, power: np.ndarray) -> None:
     """Write what was heard, and the K-weighted powers."""
     more = {"over_db": track.over_db, "singing": _half(track.singing), "music": _half(track.music)}
-    there = {name: array for name, array in more.items() if array is not None}
+    there: dict[str, Any] = {name: array for name, array in more.items() if array is not None}
     save(folder / "facts.npz", probability=track.probability, level_db=track.level_db, power=power, **there)
 
 
@@ -156,14 +157,14 @@ def _half(array: np.ndarray | None) -> np.ndarray | None:
     return None if array is None else array.astype(np.float16)
 
 
-def save(path: Path, **arrays: np.ndarray) -> None:
-    """Write arrays to a file that is whole or not there."""
+def save(path: Path, *, shared: bool = False, **arrays: np.ndarray) -> None:
+    """Write arrays to a file that is whole or not there; several may write a `shared` one at once."""
 
     def write(part: Path) -> None:
         with part.open("wb") as file:
             np.savez(file, allow_pickle=False, **arrays)
 
-    whole(path, write, sync=True)
+    whole(path, write, sync=True, shared=shared)
 
 
 def read_character(folder: Path, about: About) -> tag_suggestions.Character:
@@ -177,7 +178,7 @@ def read_character(folder: Path, about: About) -> tag_suggestions.Character:
 
 def write_character(folder: Path, store: Sound) -> None:
     found = tag_suggestions.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
-    save(folder / "character.npz", time_n=found.time_n, lines=found.lines)
+    save(folder / "character.npz", shared=True, time_n=found.time_n, lines=found.lines)
 
 
 def sound_store(folder: Path, about: About) -> Sound:

@@ -10,6 +10,7 @@ import hashlib
 import os
 import shutil
 from collections.abc import Hashable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -98,10 +99,11 @@ class CaredSound:
             pass
         made = self._made(k)
         out[:] = made[first:last]
-        if not self.parts.exists():
-            self._make_room()
-        self.parts.mkdir(parents=True, exist_ok=True)
-        whole(path, lambda part: made.tofile(part))
+        with suppress(FileNotFoundError):  # another made room meanwhile: what is not kept is made again
+            if not self.parts.exists():
+                self._make_room()
+            self.parts.mkdir(parents=True, exist_ok=True)
+            whole(path, lambda part: made.tofile(part), shared=True)
 
     def _made(self, k: int) -> np.ndarray:
         if not self._treatment:

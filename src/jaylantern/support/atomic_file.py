@@ -7,15 +7,17 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TextIO, TypeVar
+from uuid import uuid4
 
 T = TypeVar("T")
 
 
 @contextmanager
-def unfinished(path: Path, *, sync: bool = False) -> Iterator[Path]:
+def unfinished(path: Path, *, sync: bool = False, shared: bool = False) -> Iterator[Path]:
     """The name to write a file under. It gets its own name when the block ends well, and is gone when it does not; with
-    `sync` it is on the disk before it has its name."""
-    part = path.with_name("part-" + path.name)
+    `sync` it is on the disk before it has its name. A `shared` file may be written by several at once, each under a
+    name nobody else has: the last that ends gives it its content."""
+    part = path.with_name(f"part-{uuid4().hex if shared else ''}{path.name}")
     try:
         yield part
         if sync:
@@ -26,9 +28,9 @@ def unfinished(path: Path, *, sync: bool = False) -> Iterator[Path]:
         part.unlink(missing_ok=True)
 
 
-def whole(path: Path, write: Callable[[Path], T], *, sync: bool = False) -> T:
+def whole(path: Path, write: Callable[[Path], T], *, sync: bool = False, shared: bool = False) -> T:
     """Have a file written, and answer what writing it answers."""
-    with unfinished(path, sync=sync) as part:
+    with unfinished(path, sync=sync, shared=shared) as part:
         return write(part)
 
 
