@@ -6,7 +6,7 @@ from jaylantern.commands.at_hand import AtHand
 from jaylantern.commands.command import CLIPS, Command, Param, maybe
 from jaylantern.core.care.suggestions import STARTS
 from jaylantern.core.edit import care, clip_sound
-from jaylantern.core.edit.draft import lane_of, named
+from jaylantern.core.edit.draft import lane_of
 from jaylantern.core.signal.timebase import clock
 from jaylantern.core.timeline.care import BY_NAME, PARTS
 from jaylantern.core.timeline.kinds import ID, TIME, Flag, Line, Maybe, Number, Values
@@ -35,7 +35,7 @@ def _care_for_clips(
     project: Project, at_hand: AtHand, *, clip_ids: list[int], parts: dict[str, float | None]
 ) -> Answer:
     after = care.of_clips(project, clip_ids=clip_ids, parts=parts)
-    return f"Voice of {named(clip_sound.sound_clips(project, clip_ids))}: {_words(parts)}", after
+    return f"Voice of {clip_sound.called(project, clip_ids)}: {_words(parts)}", after
 
 
 def _start_care(project: Project, at_hand: AtHand, *, lane_id: int, start: str) -> Answer:
@@ -48,7 +48,7 @@ def _start_care(project: Project, at_hand: AtHand, *, lane_id: int, start: str) 
 
 
 def _care_as_lane(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
-    what = named(clip_sound.sound_clips(project, clip_ids))
+    what = clip_sound.called(project, clip_ids)
     return f"Voice of {what} as its lane", care.as_lane(project, clip_ids=clip_ids)
 
 

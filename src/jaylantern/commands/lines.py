@@ -6,12 +6,13 @@ from typing import Any
 
 from jaylantern.commands.at_hand import AtHand
 from jaylantern.commands.command import CLIPS, Command, Param, maybe
+from jaylantern.commands.points import count_of
 from jaylantern.core.edit import clip_sound, lines
-from jaylantern.core.edit.draft import clip_of, lane_of, named
+from jaylantern.core.edit.draft import clip_of, lane_of
 from jaylantern.core.edit.lines import Moved
 from jaylantern.core.signal.timebase import clock
 from jaylantern.core.timeline.described import described, noun, read
-from jaylantern.core.timeline.gain_line import LINE, LINE_LIMITS_DB, GainLine
+from jaylantern.core.timeline.gain_line import LINE, LINE_LIMITS_DB, MOST_POINTS, GainLine
 from jaylantern.core.timeline.kinds import ID, TIME, Choice, Kind, Listed, Number, Values
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Ramp
@@ -21,7 +22,6 @@ Answer = tuple[str, Project]
 LINE_GAIN = Number(*LINE_LIMITS_DB, "dB", "Choose a gain in between.")
 CHANGE = Param(Number(-60.0, 60.0, "dB"), called="A change of gain")
 NO_POINT = "Choose points on the line first."
-MOST_MOVES = 20_000
 
 
 @noun
@@ -34,18 +34,14 @@ class _Move:
 
 
 def _line_of(project: Project, clip_ids: list[int]) -> str:
-    return f"the line of {named(clip_sound.sound_clips(project, clip_ids))}"
-
-
-def _count(points: list[Any]) -> str:
-    return "a point" if len(points) == 1 else f"{len(points)} points"
+    return f"the line of {clip_sound.called(project, clip_ids)}"
 
 
 def _move_line(project: Project, at_hand: AtHand, *, clip_id: int, points: list[Any]) -> Answer:
     moves = [read(_Move, each, what="A point") for each in points]
     after = lines.move(project, clip_id=clip_id, points=[Moved(each.at_n, each.to_n, each.to_db) for each in moves])
     where = f" to {moves[0].to_db:g} dB at {clock(moves[0].to_n, decimals=2)}" if len(moves) == 1 else ""
-    return f"Move {_count(moves)} of {_line_of(project, [clip_id])}{where}", after
+    return f"Move {count_of(moves)} of {_line_of(project, [clip_id])}{where}", after
 
 
 def _add_to_line(project: Project, at_hand: AtHand, *, clip_id: int, at_n: int, gain_db: float) -> Answer:
@@ -55,7 +51,7 @@ def _add_to_line(project: Project, at_hand: AtHand, *, clip_id: int, at_n: int, 
 
 def _remove_from_line(project: Project, at_hand: AtHand, *, clip_id: int, at_n: list[int]) -> Answer:
     after = lines.remove(project, clip_id=clip_id, at_n=at_n)
-    return f"Take away {_count(at_n)} of {_line_of(project, [clip_id])}", after
+    return f"Take away {count_of(at_n)} of {_line_of(project, [clip_id])}", after
 
 
 def _shape_line(project: Project, at_hand: AtHand, *, clip_id: int, at_n: list[int], ramp: Ramp) -> Answer:
@@ -67,23 +63,19 @@ def _raise_stretch(
     project: Project, at_hand: AtHand, *, clip_ids: list[int], start_n: int, stop_n: int, by_db: float
 ) -> Answer:
     after = lines.raise_stretch(project, clip_ids=clip_ids, start_n=start_n, stop_n=stop_n, by_db=by_db)
-    return f"{_stretch(start_n, stop_n)} of {_named(project, clip_ids)} by {by_db:+g} dB", after
+    return f"{_stretch(start_n, stop_n)} of {clip_sound.called(project, clip_ids)} by {by_db:+g} dB", after
 
 
 def _level_stretch(project: Project, at_hand: AtHand, *, clip_ids: list[int], start_n: int, stop_n: int) -> Answer:
     powers = {each.clip_id: each.power for each in at_hand.loud(project)}
     after, by_db = lines.level_stretch(project, powers, clip_ids=clip_ids, start_n=start_n, stop_n=stop_n)
-    where = f"{_stretch(start_n, stop_n)} of {_named(project, clip_ids)}"
+    where = f"{_stretch(start_n, stop_n)} of {clip_sound.called(project, clip_ids)}"
     return f"{where} as loud as its surroundings: {by_db:+.1f} dB", after
 
 
 def _stretch(start_n: int, stop_n: int) -> str:
     low_n, high_n = sorted((start_n, stop_n))
     return f"{clock(low_n, decimals=1)} to {clock(high_n, decimals=1)}"
-
-
-def _named(project: Project, clip_ids: list[int]) -> str:
-    return named(clip_sound.sound_clips(project, clip_ids))
 
 
 def _scale_line(project: Project, at_hand: AtHand, *, clip_ids: list[int], factor: float) -> Answer:
@@ -99,18 +91,24 @@ def _clear_line(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> An
 def _copy_line(project: Project, at_hand: AtHand, *, clip_ids: list[int], from_id: int) -> Answer:
     source = clip_of(project, from_id)[1]
     after = lines.copy(project, from_id=from_id, clip_ids=clip_ids)
-    return f"Line of {source.name} to {_named(project, [n for n in clip_ids if n != from_id])}", after
+    return f"Line of {source.name} to {clip_sound.called(project, [n for n in clip_ids if n != from_id])}", after
 
 
 def _line_from_ducking(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
     after, count, error = lines.from_ducking(project, at_hand.plan(project), clip_ids=clip_ids)
-    return f"Ducking of {_named(project, clip_ids)} as its line: {count} points, within {error:.2f} dB", after
+    return (
+        f"Ducking of {clip_sound.called(project, clip_ids)} as its line: {count} points, within {error:.2f} dB",
+        after,
+    )
 
 
 def _line_into_ducking(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
     plan = at_hand.plan(project)
     after, count, error = lines.into_ducking(project, plan, at_hand.new_id, clip_ids=clip_ids)
-    return f"Line of {_named(project, clip_ids)} as ducking, frozen: {count} points, within {error:.2f} dB", after
+    return (
+        f"Line of {clip_sound.called(project, clip_ids)} as ducking, frozen: {count} points, within {error:.2f} dB",
+        after,
+    )
 
 
 def _ride_lane(
@@ -130,8 +128,8 @@ def _ride_lane(
     return f"Ride {lane.name}, {_stretch(time_n[0], time_n[-1])}: {count} points, within {error:.2f} dB", after
 
 
-CLIP_POINTS = Param(Listed(Kind(), 1, MOST_MOVES, NO_POINT), called="Points")
-TIMES = Param(Listed(TIME, 1, MOST_MOVES, NO_POINT), called="Times of points")
+CLIP_POINTS = Param(Listed(Kind(), 1, MOST_POINTS, NO_POINT), called="Points")
+TIMES = Param(Listed(TIME, 1, MOST_POINTS, NO_POINT), called="Times of points")
 COMMANDS = (
     Command("move_line", _move_line, clip_id=ID, points=CLIP_POINTS),
     Command("add_to_line", _add_to_line, clip_id=ID, at_n=TIME, gain_db=LINE_GAIN),
@@ -148,8 +146,8 @@ COMMANDS = (
         "ride_lane",
         _ride_lane,
         lane_id=ID,
-        time_n=Param(Listed(TIME, 2, MOST_MOVES, "Hold the fader a little longer."), called="Times of a ride"),
-        gain_db=Param(Listed(LINE_GAIN, 2, MOST_MOVES), called="Gains of a ride"),
+        time_n=Param(Listed(TIME, 2, MOST_POINTS, "Hold the fader a little longer."), called="Times of a ride"),
+        gain_db=Param(Listed(LINE_GAIN, 2, MOST_POINTS), called="Gains of a ride"),
         over=maybe(Values(LINE), {}, "Lines as they were"),
     ),
 )

@@ -35,7 +35,8 @@ class _To:
     to_db: float = described(GAIN)
 
 
-def _count(points: list[Any]) -> str:
+def count_of(points: list[Any]) -> str:
+    """How many points, in words."""
     return "a point" if len(points) == 1 else f"{len(points)} points"
 
 
@@ -45,7 +46,7 @@ def _move_points(project: Project, at_hand: AtHand, *, lane_id: int, points: lis
     moved = [Moved(at.at_n, at.pin or None, to.to_n, to.to_db) for at, to in both]
     where = f" to {moved[0].to_db:g} dB at {clock(moved[0].to_n, decimals=2)}" if len(moved) == 1 else ""
     after = automation.move(project, at_hand.plan(project), at_hand.new_id, lane_id=lane.id, points=moved)
-    return f"Move {_count(moved)} of {lane.name}{where}", after
+    return f"Move {count_of(moved)} of {lane.name}{where}", after
 
 
 def _add_point(project: Project, at_hand: AtHand, *, lane_id: int, at_n: int, gain_db: float, dipped: bool) -> Answer:
@@ -58,7 +59,7 @@ def _remove_points(project: Project, at_hand: AtHand, *, lane_id: int, points: l
     lane, found = lane_of(project, lane_id), [read(_At, each, what="A point") for each in points]
     gone = [(each.at_n, each.pin or None) for each in found]
     after = automation.remove(project, at_hand.plan(project), at_hand.new_id, lane_id=lane.id, points=gone)
-    return f"Take away {_count(points)} of {lane.name}", after
+    return f"Take away {count_of(points)} of {lane.name}", after
 
 
 def _freeze_curve(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:

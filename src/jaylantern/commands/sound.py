@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from enum import StrEnum
 from typing import Any
@@ -10,7 +9,7 @@ from typing import Any
 from jaylantern.commands.at_hand import AtHand
 from jaylantern.commands.command import CLIP_GAIN, CLIPS, Command, Param, maybe
 from jaylantern.core.edit import clip_sound
-from jaylantern.core.edit.draft import Draft, clip_of, named
+from jaylantern.core.edit.draft import Draft, clip_of
 from jaylantern.core.timeline.clip import GAIN, GAIN_LIMITS_DB, THRESHOLD, Channels, Trigger
 from jaylantern.core.timeline.fades import Shape
 from jaylantern.core.timeline.kinds import ID, TIME, Choice, Flag, Maybe, Values
@@ -28,13 +27,9 @@ class End(StrEnum):
     OUT = "fade_out"
 
 
-def _sound_of(project: Project, clip_ids: Sequence[int]) -> str:
-    return named(clip_sound.sound_clips(project, clip_ids))
-
-
 def _set_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], **changed: Any) -> Answer:
     """Gain, mute, channels, bystander, trigger or threshold of clips."""
-    what = _sound_of(project, clip_ids)
+    what = clip_sound.called(project, clip_ids)
     if not changed:
         raise InvalidValue("Say what to change of the clips.")
     name, value = list(changed.items())[-1]
@@ -52,25 +47,28 @@ def _set_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], **chan
 def _raise_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], by_db: float) -> Answer:
     low_db, high_db = GAIN_LIMITS_DB
     after = clip_sound.raise_gain(project, clip_ids=clip_ids, by_db=by_db, low_db=low_db, high_db=high_db)
-    return f"{_sound_of(project, clip_ids)} by {by_db:+g} dB", after
+    return f"{clip_sound.called(project, clip_ids)} by {by_db:+g} dB", after
 
 
 def _fade_clips(
     project: Project, at_hand: AtHand, *, clip_ids: list[int], end: End, length_n: int | None, shape: Shape | None
 ) -> Answer:
     after = clip_sound.fade(project, clip_ids=clip_ids, end=end, length_n=length_n, shape=shape)
-    return f"{'Fade in' if end is End.IN else 'Fade out'} of {_sound_of(project, clip_ids)}", after
+    return f"{'Fade in' if end is End.IN else 'Fade out'} of {clip_sound.called(project, clip_ids)}", after
 
 
 def _copy_sound(project: Project, at_hand: AtHand, *, clip_ids: list[int], from_id: int) -> Answer:
     source = clip_of(project, from_id)[1]
     after = clip_sound.copy(project, from_id=source.id, clip_ids=clip_ids)
-    return f"Sound settings of {source.name} to {_sound_of(project, [n for n in clip_ids if n != source.id])}", after
+    return (
+        f"Sound settings of {source.name} to {clip_sound.called(project, [n for n in clip_ids if n != source.id])}",
+        after,
+    )
 
 
 def _tag_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], tag: Tag | None) -> Answer:
     """Give clips a tag, or (null) let them take their lane's again."""
-    what = _sound_of(project, clip_ids)
+    what = clip_sound.called(project, clip_ids)
     label = f"Tag {what} as {tag}" if tag else f"Let {what} take the tag of the lane"
     return label, clip_sound.change(project, clip_ids=clip_ids, tag=tag)
 

@@ -33,7 +33,6 @@ class Place:
 
     time_n: int
     at_n: int
-    stop_n: int
     spared: bool
 
 
@@ -58,7 +57,7 @@ def voice(project_id: int) -> ResponseReturnValue:
     lane, clip = found
     library = workspace().library
     known = library.voice(clip.media)
-    care = lane.care if clip.care is None else clip.care
+    care = lane.care_set(clip)
     spoken = library.speech(clip.media, project.settings.sensitivity)
     return render_template(
         "project/_voice.html",
@@ -75,8 +74,8 @@ def voice(project_id: int) -> ResponseReturnValue:
 
 
 def _places(spans: Intervals, clip: Clip, care: Care) -> list[Place]:
-    inside = [(a, b) for a, b in spans.tolist() if clip.offset_n <= a < clip.offset_n + clip.length_n]
-    return [Place(a + clip.shift_n, a, b, a in care.spared) for a, b in inside]
+    inside = [at_n for at_n in spans[:, 0].tolist() if clip.offset_n <= at_n < clip.offset_n + clip.length_n]
+    return [Place(at_n + clip.shift_n, at_n, at_n in care.spared) for at_n in inside]
 
 
 def _change_lu(clip: Clip, care: Care, spoken: Intervals) -> float | None:

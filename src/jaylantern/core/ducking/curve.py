@@ -95,6 +95,11 @@ class Curve:
         return not self.ramp.any()
 
     @property
+    def codes(self) -> list[int]:
+        """The code of the ramp that begins at each point; behind the last the gain stays, as if straight."""
+        return [*(self.ramp.tolist() or [CODES[Ramp.DB]] * (len(self.time_n) - 1)), CODES[Ramp.DB]]
+
+    @property
     def deepest_db(self) -> float:
         """The lowest gain it reaches."""
         return float(self.gain_db.min())

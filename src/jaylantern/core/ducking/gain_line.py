@@ -32,10 +32,9 @@ def line_of(clip: Clip) -> Curve | None:
 
 def as_line(curve: Curve, *, by_n: int = 0) -> GainLine:
     """A curve whose points lie at times of their own as a line, its times so much later."""
-    codes = [*(curve.ramp.tolist() or [0] * (len(curve.time_n) - 1)), 0]
     return GainLine(
         tuple(
             LinePoint(time_n + by_n, round(gain_db, 3), _RAMPS[code])
-            for time_n, gain_db, code in zip(curve.time_n.tolist(), curve.gain_db.tolist(), codes, strict=True)
+            for time_n, gain_db, code in zip(curve.time_n.tolist(), curve.gain_db.tolist(), curve.codes, strict=True)
         )
     )

@@ -74,8 +74,7 @@ def _corrected(curve: Curve, mine: list[tuple[Clip, list[PointPin]]]) -> Pinned:
 
 def _computed(curve: Curve) -> list[Point]:
     """The points of a curve as they were computed."""
-    codes = curve.ramp.tolist() if len(curve.ramp) else [0] * (len(curve.time_n) - 1)
-    return list(zip(curve.time_n.tolist(), curve.gain_db.tolist(), [*codes, 0], [0] * len(curve.time_n), strict=True))
+    return list(zip(curve.time_n.tolist(), curve.gain_db.tolist(), curve.codes, [0] * len(curve.time_n), strict=True))
 
 
 def _applied(curve: Curve, mine: list[tuple[Clip, list[PointPin]]]) -> tuple[NDArray[np.bool_], list[Point], Resting]:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from jaylantern.core.edit import lanes
 from jaylantern.core.edit.clip_sound import sound_clips
 from jaylantern.core.edit.draft import Draft, clip_of, lane_of
-from jaylantern.core.timeline.care import BY_NAME, NO_CARE, Care
+from jaylantern.core.timeline.care import BY_NAME, Care
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue, Refused
@@ -37,7 +37,7 @@ def of_clips(project: Project, *, clip_ids: Iterable[int], parts: Mapping[str, f
     draft = Draft(project)
     for clip in sound_clips(project, clip_ids):
         lane, _ = clip_of(project, clip.id)
-        draft.put(replace(clip, care=changed(lane.care if clip.care is None else clip.care, parts)))
+        draft.put(replace(clip, care=changed(lane.care_set(clip), parts)))
     return draft.finish()
 
 
@@ -53,8 +53,8 @@ def spare(project: Project, *, clip_id: int, at_n: int, spared: bool) -> Project
     """Leave alone, or not any more, the place of a clip's medium that begins at a media time; the clip gets a care of
     its own."""
     lane, clip = clip_of(project, clip_id)
-    care = lane.care if clip.care is None else clip.care
+    care = lane.care_set(clip)
     places = {*care.spared, at_n} if spared else set(care.spared) - {at_n}
     draft = Draft(project)
-    draft.put(replace(clip, care=replace(care or NO_CARE, spared=tuple(places))))
+    draft.put(replace(clip, care=replace(care, spared=tuple(places))))
     return draft.finish()

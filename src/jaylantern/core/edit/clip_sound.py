@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
-from jaylantern.core.edit.draft import Draft, clip_of, together
+from jaylantern.core.edit.draft import Draft, clip_of, named, together
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade, Shape
 from jaylantern.core.timeline.lane import LaneKind
@@ -22,6 +22,11 @@ def sound_clips(project: Project, clip_ids: Iterable[int]) -> list[Clip]:
     if not found:
         raise Refused("What is chosen lies on picture lanes and has no sound to set. Choose its sound on a lane below.")
     return found
+
+
+def called(project: Project, clip_ids: Iterable[int]) -> str:
+    """What to call the sound clips among these."""
+    return named(sound_clips(project, clip_ids))
 
 
 def change(project: Project, *, clip_ids: Iterable[int], **changed: Any) -> Project:

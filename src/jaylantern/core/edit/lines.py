@@ -37,6 +37,7 @@ BENT_DB = 0.05  # by which a bent ramp may stray that is cut in two
 RIDE_DB = 0.25  # by which a ridden line may stray from the moves of the fader
 MADE_DB, MADE_LEAST_N = 0.1, 480  # by which a line made of a curve may stray from it; points no nearer than that
 LEAST_STRETCH_N = 480
+STRAIGHT = CODES[Ramp.DB]
 SURROUNDINGS_N = 5 * RATE  # of a stretch that is made as loud as they are
 MOST_LEVELLED_DB = (-24.0, 24.0)
 
@@ -148,23 +149,14 @@ def stretch_of(project: Project, clip_ids: Iterable[int], start_n: int, stop_n: 
 
 def raised(line: GainLine, first_n: int, last_n: int, by_db: float) -> GainLine:
     """A line raised over media [first_n, last_n]; what would pass its limits stays within them."""
-    low, high = LINE_LIMITS_DB
     ends = (first_n - RAMP_N, first_n, last_n, last_n + RAMP_N)
     curve = _straight_at(line, ends)
     was = dict(zip(ends, curve.at(np.array(ends)).tolist(), strict=True))
-    out = {
-        int(time_n): (gain_db, code)
-        for time_n, gain_db, code in zip(curve.time_n.tolist(), curve.gain_db.tolist(), _codes(curve), strict=True)
-        if line and not (ends[0] < time_n < first_n or last_n < time_n < ends[3])
-    }
-    for time_n in ends:
-        out.setdefault(time_n, (was[time_n], 0))
-    points = []
-    for time_n, (gain_db, code) in sorted(out.items()):
-        inside = first_n <= time_n <= last_n
-        gain = min(max(gain_db + by_db * inside, low), high)
-        points.append(LinePoint(time_n, round(gain, 3), Ramp.DB if time_n in (ends[0], last_n) else list(Ramp)[code]))
-    return GainLine(tuple(points))
+    out = {time_n: (db, STRAIGHT) for time_n, db in was.items()}
+    for time_n, (gain_db, code) in _points(line, curve).items():
+        if not (ends[0] < time_n < first_n or last_n < time_n < ends[3]):
+            out[time_n] = gain_db, STRAIGHT if time_n in (ends[0], last_n) else code
+    return _of_points({n: (db + by_db * (first_n <= n <= last_n), code) for n, (db, code) in out.items()})
 
 
 def ride(
@@ -180,9 +172,9 @@ def ride(
         line = over.get(clip.id, clip.line)
         first_n, last_n = max(int(time_n[0]), clip.start_n), min(int(time_n[-1]), clip.stop_n)
         if clip.media.has_sound and first_n < last_n:
-            written = _ridden(clip, line, moves, first_n, last_n)
-            count += len(moves.within(first_n, last_n).time_n)
-            lines[clip.id] = written
+            mine = moves.within(first_n, last_n)
+            count += len(mine.time_n)
+            lines[clip.id] = _ridden(clip, line, mine)
         elif line != clip.line:
             lines[clip.id] = line
     if not count:
@@ -190,31 +182,33 @@ def ride(
     return put(project, lines), count, error
 
 
-def _ridden(clip: Clip, line: GainLine, moves: Curve, first_n: int, last_n: int) -> GainLine:
-    """A line with moves written over [first_n, last_n] of the timeline, and back to what it was after them."""
-    begin_n, end_n = first_n - clip.shift_n, last_n - clip.shift_n
-    back_n = end_n + LET_GO_N
-    old = _straight_at(line, (begin_n - 1, back_n))
-    before = {t: g for t, g in zip(old.time_n.tolist(), _with_code(old), strict=True) if line and t < begin_n - 1}
-    after = {t: g for t, g in zip(old.time_n.tolist(), _with_code(old), strict=True) if line and t > back_n}
-    edge = old.at(np.array([begin_n - 1, back_n])).tolist()
-    mine = moves.within(first_n, last_n)
+def _ridden(clip: Clip, line: GainLine, moves: Curve) -> GainLine:
+    """A line with moves of the timeline written over it, and back to what it was after them."""
+    times = (moves.time_n - clip.shift_n).tolist()
+    edges = (times[0] - 1, times[-1] + LET_GO_N)
+    old = _straight_at(line, edges)
+    out = {n: point for n, point in _points(line, old).items() if n < edges[0] or n > edges[1]}
+    for n, db in (*zip(edges, old.at(np.array(edges)).tolist(), strict=True),
+                  *zip(times, moves.gain_db.tolist(), strict=True)):  # fmt: skip
+        out[n] = db, STRAIGHT
+    return _of_points(out)
+
+
+def _points(line: GainLine, curve: Curve) -> dict[int, tuple[float, int]]:
+    """The points of a line's curve: dB, and the code of the ramp that begins there, by time."""
+    points = zip(curve.gain_db.tolist(), curve.codes, strict=True)
+    return dict(zip(curve.time_n.tolist(), points, strict=True)) if line else {}
+
+
+def _of_points(points: Mapping[int, tuple[float, int]]) -> GainLine:
+    """A line of such points, each within what a line may be."""
+    ramps = list(Ramp)
+    return GainLine(tuple(LinePoint(n, _within_limits(db), ramps[code]) for n, (db, code) in sorted(points.items())))
+
+
+def _within_limits(gain_db: float) -> float:
     low, high = LINE_LIMITS_DB
-    inner = {
-        t - clip.shift_n: (min(max(g, low), high), 0)
-        for t, g in zip(mine.time_n.tolist(), mine.gain_db.tolist(), strict=True)
-    }
-    found = {**before, begin_n - 1: (edge[0], 0), **inner, back_n: (edge[1], 0), **after}
-    return GainLine(tuple(LinePoint(t, round(g, 3), list(Ramp)[code]) for t, (g, code) in sorted(found.items())))
-
-
-def _with_code(curve: Curve) -> list[tuple[float, int]]:
-    return list(zip(curve.gain_db.tolist(), _codes(curve), strict=True))
-
-
-def _codes(curve: Curve) -> list[int]:
-    """The code of the ramp that begins at each point."""
-    return [*(curve.ramp.tolist() or [0] * (len(curve.time_n) - 1)), CODES[Ramp.DB]]
+    return round(min(max(gain_db, low), high), 3)
 
 
 def _straight_at(line: GainLine, at_n: Iterable[int]) -> Curve:
@@ -229,17 +223,13 @@ def _straight_at(line: GainLine, at_n: Iterable[int]) -> Curve:
 
 def scale(project: Project, *, clip_ids: Iterable[int], factor: float) -> Project:
     """Lines with every gain in dB so many times as large, within what a line may be."""
-    low, high = LINE_LIMITS_DB
-    return _changed(
-        project,
-        clip_ids,
-        lambda clip: GainLine(
-            tuple(
-                replace(point, gain_db=round(min(max(point.gain_db * factor, low), high), 3))
-                for point in clip.line.points
-            )
-        ),
-    )
+
+    def scaled(clip: Clip) -> GainLine:
+        """Its line."""
+        points = clip.line.points
+        return GainLine(tuple(replace(point, gain_db=_within_limits(point.gain_db * factor)) for point in points))
+
+    return _changed(project, clip_ids, scaled)
 
 
 def clear(project: Project, *, clip_ids: Iterable[int]) -> Project:

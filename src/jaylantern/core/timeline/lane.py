@@ -60,9 +60,13 @@ class Lane:
         """The clip's own trigger, else the lane's."""
         return clip.trigger or self.trigger
 
+    def care_set(self, clip: Clip) -> Care:
+        """The clip's own care, else the lane's."""
+        return self.care if clip.care is None else clip.care
+
     def care_of(self, clip: Clip) -> Care | None:
-        """What is done to the clip, None for nothing: its own care, else the lane's."""
-        found = self.care if clip.care is None else clip.care
+        """What is done to the sound of the clip; None for nothing."""
+        found = self.care_set(clip)
         return found if found.on and clip.media.has_sound else None
 
     def level_of(self, clip: Clip) -> float:

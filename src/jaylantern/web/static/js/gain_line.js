@@ -1,7 +1,7 @@
 // Pure: the gain line of a clip as a curve over the timeline, and how it would look while it is being changed.
 
 import { gainAt } from "./curve.js";
-import { RATE, amplitude } from "./units.js";
+import { RATE } from "./units.js";
 
 export const LEAST_DB = -60;
 export const MOST_DB = 24;
@@ -44,6 +44,3 @@ export function raised(curve, start_n, stop_n, by_db) {
   const limited = (n, db) => Math.min(Math.max(db + (n >= start_n && n <= stop_n ? by_db : 0), LEAST_DB), MOST_DB);
   return { time_n: points.map(([n]) => n), gain_db: points.map(([n, db]) => limited(n, db)), empty: false };
 }
-
-/** The factor of a line at a time. */
-export const factorAt = (curve, time_n) => amplitude(gainAt(curve, time_n));
