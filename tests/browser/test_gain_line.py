@@ -52,8 +52,12 @@ def test_a_stretch_is_dragged_over_a_clip_and_its_line_up(line: Page, score):
     undo_says(line, r"by \+\d")
     line.keyboard.press("Alt+ArrowDown")  # the stretch is still chosen
     line.keyboard.press("Alt+ArrowDown")
-    doc = after(line, score, lambda: line.keyboard.press("Shift+ArrowDown"))
-    assert drawn(score(), "Talk")[1][1] == pytest.approx(points[1][1] - 2)
+    line.keyboard.press("Shift+ArrowDown")
+    line.wait_for_function(
+        """(db) => window.jayLantern.pageDoc.doc.lanes.some((lane) =>
+            lane.name === "Talk" && Math.abs(lane.clips[0].line[1][1] - db) < 1e-3)""",
+        arg=points[1][1] - 2,
+    )
     line.keyboard.press("Control+z")
     line.keyboard.press("Control+z")
     expect(line.get_by_role("button", name="Undo", exact=True)).not_to_have_attribute("title", re.compile(r"by [+-]\d"))
@@ -159,18 +163,38 @@ def test_a_fader_held_while_it_plays_is_written_as_one_step(line: Page, score, b
         for _ in range(8):
             line.mouse.wheel(0, 100)
             line.wait_for_timeout(60)
-    undo_says(line, r"Undo: Ride Bed, .*: \d+ points, within 0\.\d\d dB")
+    expect(line.locator("#said")).to_contain_text(re.compile(r"Ride Bed, .*: \d+ points, within 0\.\d\d dB"))
     expect(fader).to_have_value("0")
     doc = score()
     assert lane_of(doc, "Bed")["gain_db"] == 0
     points = drawn(doc, "Bed")
     assert min(db for _, db in points) < -3
     assert points[0][1] == points[-1][1] == 0
+    undo_says(line, "Undo: Ride Bed")
     line.keyboard.press("Space")
     line.get_by_role("button", name="Undo", exact=True).click()
     line.wait_for_function(
         "() => window.jayLantern.pageDoc.doc.lanes.every((lane) => lane.clips.every((clip) => !clip.line.length))"
     )
+    assert lane_of(score(), "Bed") == lane_of(before, "Bed")
+
+
+def test_a_ride_that_is_undone_while_it_is_held_is_undone_whole(line: Page, score):
+    before = score()
+    fader = line.get_by_label("Fader of Bed")
+    line.keyboard.press("Space")
+    line.wait_for_function("() => window.jayLantern.player.now_n > 24000")
+    box = fader.bounding_box()
+    line.mouse.move(box["x"] + box["width"] * 0.8, box["y"] + box["height"] / 2)
+    line.mouse.down()
+    line.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] / 2, steps=4)
+    undo_says(line, "Undo: Ride Bed")
+    line.keyboard.press("Control+z")
+    undo_says(line, "^(?!Undo: Ride)")
+    line.mouse.move(box["x"] + box["width"] * 0.3, box["y"] + box["height"] / 2, steps=4)
+    line.wait_for_timeout(400)
+    line.mouse.up()
+    line.wait_for_timeout(400)
     assert lane_of(score(), "Bed") == lane_of(before, "Bed")
 
 

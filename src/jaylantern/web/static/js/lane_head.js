@@ -9,7 +9,7 @@ import { figure } from "./units.js";
 const LOW_DB = -48;
 const HIGH_DB = 12;
 const FLOOR_DB = -54; // where the level begins to show
-const RIDE_REST_MS = 500; // a fader moved by keys or wheel is let go after such a rest
+const RIDE_REST_MS = 800; // a fader moved by keys or wheel is let go after such a rest
 const HOLD_FRAMES = 70; // how long the highest level stays marked
 
 export class LaneHead {
@@ -84,6 +84,7 @@ export class LaneHead {
   /** While it plays and the gain line is in hand the fader rides: held with the mouse, a key or the wheel. */
   _wireRide(fader, timeline) {
     let rest = 0;
+    let pressed = false;
     let held = false; // also when what it plays has come to its end: then the fader moves nothing until it is let go
     const show = (gain_db) => {
       fader.value = String(gain_db);
@@ -103,13 +104,20 @@ export class LaneHead {
     };
     const restSoon = () => {
       clearTimeout(rest);
-      rest = setTimeout(letGo, RIDE_REST_MS);
+      if (pressed) return;
+      const due = performance.now() + RIDE_REST_MS;
+      const busy = () => performance.now() > due + RIDE_REST_MS / 4; // then what the hand did meanwhile comes first
+      rest = setTimeout(() => (busy() ? restSoon() : letGo()), RIDE_REST_MS);
     };
     this._riding = () => held;
-    fader.addEventListener("pointerdown", touch);
-    for (const name of ["pointerup", "pointercancel"]) fader.addEventListener(name, letGo);
+    const press = (down) => {
+      pressed = down;
+      (down ? touch : letGo)();
+    };
+    fader.addEventListener("pointerdown", () => press(true));
+    for (const name of ["pointerup", "pointercancel"]) fader.addEventListener(name, () => press(false));
     fader.addEventListener("keydown", (event) => event.key.startsWith("Arrow") && touch());
-    fader.addEventListener("keyup", restSoon);
+    fader.addEventListener("keyup", (event) => event.key.startsWith("Arrow") && restSoon());
     fader.addEventListener(
       "wheel",
       (event) => {

@@ -13,7 +13,7 @@ export function viewed(start_n, stop_n) {
   return room_n > DETAIL_N ? null : [Math.max(0, left - room_n), right + room_n, left, right];
 }
 
-/** Events: "undo" and "redo" with the number of the step, before the new document; "doing" when a change is sent; "curves" when the same curves are known more exactly; "change" after every new document; `detail.said` may hold what undo or redo did. */
+/** Events: "back" when undo or redo are asked for, so that what is still in hand comes first; "undo" and "redo" with the number of the step, before the new document; "doing" when a change is sent; "curves" when the same curves are known more exactly; "change" after every new document; `detail.said` may hold what undo or redo did. */
 export class PageDocument extends EventTarget {
   constructor(project_id) {
     super();
@@ -93,10 +93,12 @@ export class PageDocument extends EventTarget {
   }
 
   undo() {
+    this.dispatchEvent(new Event("back"));
     return this._inLine(() => this._back("undo"));
   }
 
   redo() {
+    this.dispatchEvent(new Event("back"));
     return this._inLine(() => this._back("redo"));
   }
 

@@ -245,8 +245,15 @@ export class Player extends EventTarget {
     let skip_n = 0;
     const late = this._context.currentTime + 0.015 - generation.next_at;
     if (late > 0) {
-      if (first && this._generation) skip_n = Math.min(Math.ceil(late * RATE * Math.abs(rate)), stop_n - start_n - 1);
-      generation.next_at = this._whole(generation.next_at + (skip_n ? skip_n / RATE / Math.abs(rate) : late));
+      const later = (count_n) => this._whole(generation.next_at + count_n / RATE / Math.abs(rate));
+      if (first && this._generation) skip_n = Math.ceil(late * RATE * Math.abs(rate));
+      if (skip_n >= stop_n - start_n) {
+        // all of it has been heard as it was: the next window takes over
+        generation.next_at = later(stop_n - start_n);
+        generation.next_n = rate < 0 ? start_n : stop_n;
+        return this._add(generation);
+      }
+      generation.next_at = skip_n ? later(skip_n) : this._whole(generation.next_at + late);
     }
     if (first) this._takeOver(generation, generation.next_at);
     const samples = (rate < 0 ? backwards(fetched, CHANNELS) : fetched).subarray(skip_n * CHANNELS);
@@ -272,7 +279,8 @@ export class Player extends EventTarget {
     const end = generation.next_at + count / RATE / speed;
     generation.parts.push({ ...part, at: generation.next_at, end, source, samples });
     const gone = this._context.currentTime - 0.5;
-    generation.parts = generation.parts.filter((each) => each.end > gone);
+    const stands = generation.parts.findLast((each) => each.at <= this._context.currentTime); // also when it has stuttered for long
+    generation.parts = generation.parts.filter((each) => each.end > gone || each === stands);
     generation.before = generation.before.filter((each) => each.end > gone && each.at < generation.begun);
     generation.next_n = part.rate < 0 ? part.start_n : part.stop_n;
     generation.next_at = this._whole(end);

@@ -9,7 +9,7 @@ import { RATE } from "./units.js";
 const WRITE_MS = 200; // how often what was ridden so far is sent, so that it is heard
 const AHEAD_N = 2 * RATE; // meanwhile the fader is taken to stay where it is
 const LEAST_N = RATE / 50;
-const JUMP_N = RATE;
+const JUMP_N = RATE / 2; // so far from where it should have got to, it plays on somewhere else
 
 export class Ride {
   constructor({ pageDoc, player, timeline }) {
@@ -17,7 +17,8 @@ export class Ride {
     this._player = player;
     this._timeline = timeline;
     this._held = null;
-    player.addEventListener("state", () => this._held && !player.playing && this.letGo());
+    player.addEventListener("state", () => !player.playing && this.letGo());
+    pageDoc.addEventListener("back", () => this.letGo());
   }
 
   /** Would the fader of a lane ride now? */
@@ -37,7 +38,7 @@ export class Ride {
     const clip = lane.clips.find((each) => each.start_n <= now_n && now_n < each.start_n + each.length_n);
     const from_db = clip ? gainAt(lineOf(clip), now_n) : 0;
     const over = Object.fromEntries(lane.clips.map((each) => [each.id, each.line]));
-    this._held = { lane, show, over, from_db, gain_db: from_db, moved: false, time_n: [now_n], gains: [from_db], gesture: newGesture(), written: 0 };
+    this._held = { lane, show, over, from_db, gain_db: from_db, moved: false, noted: performance.now(), time_n: [now_n], gains: [from_db], gesture: newGesture(), written: 0 };
     this._frame();
   }
 
@@ -51,12 +52,15 @@ export class Ride {
   }
 
   _note() {
-    const { time_n, gains, gain_db } = this._held;
+    const { time_n, gains, gain_db, noted } = this._held;
     const now_n = Math.round(this._player.now_n);
-    if (now_n < time_n.at(-1) || now_n > time_n.at(-1) + JUMP_N) {
-      this.letGo(); // it plays on somewhere else: what was ridden is kept
+    const fast = Math.max(Math.abs(this._player.rate), 1);
+    const due_n = time_n.at(-1) + ((performance.now() - noted) * RATE * fast) / 1000; // however long the page was busy
+    if (now_n < time_n.at(-1) || now_n > due_n + JUMP_N) {
+      this.letGo(); // what was ridden is kept
       return;
     }
+    this._held.noted = performance.now();
     if (now_n === time_n.at(-1)) gains[gains.length - 1] = gain_db;
     else {
       time_n.push(now_n);
@@ -96,7 +100,9 @@ export class Ride {
     this._held = null;
     held.show(held.lane.gain_db);
     if (!values) return;
-    const done = await saying(() => this._pageDoc.do("ride_lane", values));
-    if (done !== undefined) say(`${this._pageDoc.doc.undo ?? "The ride is written."}`);
+    await saying(async () => {
+      await this._pageDoc.do("ride_lane", values);
+      say(this._pageDoc.doc.undo);
+    });
   }
 }
