@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.signal.timebase import RATE

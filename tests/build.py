@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from jaylantern import commands
-from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.signal.loudness import KWeighting
 from jaylantern.core.signal.signal_level import HOP_N, level_db, mean_squares

@@ -9,16 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
 import soxr
 
 from jaylantern.core.ducking import check_up, clearance
-from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import STRAIGHT_DB
 from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew, key_level
+from jaylantern.core.ducking.media_power import MediaPower, Undipped, undipped
 from jaylantern.core.ducking.passages import Passage, key_clips
 from jaylantern.core.ducking.pecking_order import order_of
 from jaylantern.core.ducking.plan import BeatsOf, Plan, make_plan, no_beats
@@ -83,11 +83,12 @@ class DuckingResult:
     plan: Plan
     sounding: Sounding
     facts: Mapping[int, MediaFacts]
+    levels: Callable[[], Undipped]
 
     @cached_property
     def power(self) -> clearance.Powers:
         """What sounds, step by step; worked out when something is first weighed."""
-        return clearance.powers(self.project, self.plan, powers_of(self.project, self.facts))
+        return clearance.powers(self.levels(), self.plan)
 
     @cached_property
     def clear_lu(self) -> list[float]:
@@ -177,8 +178,9 @@ def decide(project: Project, facts: Mapping[int, MediaFacts], remember: Remember
     `remember` keeps levels of keys between one state of a project and the next."""
     sounding = sounding_of(project, facts, remember)
     rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
-    plan = replace(make_plan(project, sounding, _beats_of(project, facts)), rides=rides)
-    return DuckingResult(project, plan, sounding, facts)
+    levels = cache(lambda: undipped(project, powers_of(project, facts), rides))
+    plan = replace(make_plan(project, sounding, _beats_of(project, facts), levels), rides=rides)
+    return DuckingResult(project, plan, sounding, facts, levels)
 
 
 def _beats_of(project: Project, facts: Mapping[int, MediaFacts]) -> BeatsOf:

@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 
 from jaylantern import pipeline
-from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.mixing.mix import Variant
 from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
 from jaylantern.core.speech.voice_track import find_speech

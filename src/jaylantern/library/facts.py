@@ -19,8 +19,8 @@ from typing import Any
 import numpy as np
 
 from jaylantern.core.care.heard import Voice, VoiceListener
-from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.ducking.key_level import KeyListener, KeyTrack
+from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.signal.analysis import CHUNK_N
 from jaylantern.core.signal.arrays import mono
 from jaylantern.core.signal.intervals import Intervals

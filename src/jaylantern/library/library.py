@@ -11,7 +11,7 @@ import numpy as np
 from jaylantern import pipeline
 from jaylantern.core.care.evenness import evened
 from jaylantern.core.care.heard import Voice
-from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.signal.analysis import CHUNK_N
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import KWeighting

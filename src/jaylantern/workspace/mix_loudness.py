@@ -10,8 +10,9 @@ from itertools import pairwise
 import numpy as np
 
 from jaylantern.core.ducking import clearance
-from jaylantern.core.ducking.clearance import MediaPower, Parts
+from jaylantern.core.ducking.clearance import Parts
 from jaylantern.core.ducking.gain_line import over_media
+from jaylantern.core.ducking.media_power import MediaPower, of_clips
 from jaylantern.core.mixing import matching
 from jaylantern.core.mixing.mix import BLOCK_N, Programme, picked
 from jaylantern.core.mixing.mix_metering import Level, RangeMeasure, joined
@@ -95,13 +96,13 @@ class MixLoudness:
 
     def loud(self, project: Project) -> dict[int, matching.Loud]:
         """How loud every clip that sounds is by itself, before anything gives way, by its number."""
-        clips = clearance.of_clips(project, self._powers(project))
+        clips = of_clips(project, self._powers(project))
         return {clip.id: matching.Loud(clip.id, clip.gain_db, power) for _, clip, _, power in clips}
 
     def clips(self, project: Project, wanted: Collection[int]) -> dict[int, matching.Level]:
         """The same of some clips, with their peaks, for which all of their sound is read when first asked for."""
         found = {}
-        for lane, clip, _, power in clearance.of_clips(project, self._powers(project)):
+        for lane, clip, _, power in of_clips(project, self._powers(project)):
             if clip.id not in wanted:
                 continue
             amplitude = db_to_amplitude(lane.gain_db + clip.gain_db)

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaylantern import pipeline
-from jaylantern.core.ducking.clearance import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip

@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from jaylantern.core.ducking import clearance
-from jaylantern.core.ducking.clearance import MediaPower, Powers
+from jaylantern.core.ducking.clearance import Powers
 from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.media_power import MediaPower, of_clips, undipped
 from jaylantern.core.ducking.plan import make_plan
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.signal.loudness import STEP_N
@@ -93,7 +94,7 @@ SPOKEN = Sounding({1: np.array([[2 * RATE, 5 * RATE]], np.int64)})
 
 def clear_of(made) -> list[float]:
     plan = make_plan(made, SPOKEN)
-    found = clearance.powers(made, plan, KNOWN)
+    found = clearance.powers(undipped(made, KNOWN), plan)
     return [round(lu, 3) for lu in clearance.per_passage(plan, found.speech, found.rest)]
 
 
@@ -118,7 +119,7 @@ def test_with_everything_else_silent_it_is_without_end_and_without_a_passage_the
 def test_a_bystander_is_part_of_the_rest():
     made = film()
     plain = replace(made, lanes=(*made.lanes, lane(3, Tag.DIALOGUE, clip(3, TALK), bystander=True)))
-    found = clearance.powers(plain, make_plan(plain, SPOKEN), KNOWN)
+    found = clearance.powers(undipped(plain, KNOWN), make_plan(plain, SPOKEN))
     assert found.rest[30] == pytest.approx(power_of(-20) + power_of(-40), rel=1e-6)
     assert found.speech[30] == pytest.approx(power_of(-20), rel=1e-6)
 
@@ -149,7 +150,7 @@ def test_parts_are_lanes_talk_and_music_as_they_are_heard():
 def test_a_fade_weighs_each_step_by_its_middle():
     """A straight fade in of 1 s: the step from 0.5 s on has amplitude 0.55 in its middle."""
     made = film(fade_in=Fade(RATE, "straight"))
-    [(_, _, place, power), _] = clearance.of_clips(made, KNOWN)
+    [(_, _, place, power), _] = of_clips(made, KNOWN)
     assert power[5 - place.start] == pytest.approx(power_of(-20) * 0.55**2, rel=1e-3)
     assert power[20] == pytest.approx(power_of(-20))
     assert STEP_N == RATE // 10
@@ -178,7 +179,7 @@ def test_a_clip_longer_than_what_is_known_of_its_medium_ends_in_silence(minutes)
 
 def test_gains_of_lane_and_clip_multiply_and_what_is_not_known_is_left_out():
     made = project(lane(1, Tag.DIALOGUE, clip(1, TALK, gain_db=-4.0), gain_db=-6.0), lane(2, Tag.MUSIC, clip(2, BED)))
-    [(found_lane, found_clip, place, power)] = clearance.of_clips(made, {1: KNOWN[1]})
+    [(found_lane, found_clip, place, power)] = of_clips(made, {1: KNOWN[1]})
     assert (found_lane.id, found_clip.id, place.start, place.stop) == (1, 1, 0, STEPS)
     assert power == pytest.approx(np.full(STEPS, power_of(-30)))
 
@@ -187,16 +188,16 @@ def test_the_levellers_line_weighs_each_step_by_its_gain_in_the_middle():
     """A line from 0 dB at 0 s to +10 dB at 10 s: in the step from 4.0 s on, 4.05 dB."""
     made = project(lane(1, Tag.DIALOGUE, clip(1, TALK)))
     line = Curve(np.array([0, 10 * RATE], np.int64), np.array([0.0, 10.0]))
-    [(_, _, _, power)] = clearance.of_clips(made, KNOWN, {1: line})
+    [(_, _, _, power)] = of_clips(made, KNOWN, {1: line})
     assert power[40] == pytest.approx(power_of(-20 + 4.05))
-    [(_, _, _, plain)] = clearance.of_clips(made, KNOWN, {2: line})
+    [(_, _, _, plain)] = of_clips(made, KNOWN, {2: line})
     assert plain[40] == pytest.approx(power_of(-20))
 
 
 def test_a_fade_out_and_steps_beyond_both_ends_of_a_clip():
     """A clip from 1.05 s to 2.05 s that fades out over its last half second, straight."""
     made = project(lane(1, Tag.EFFECTS, clip(1, TALK, start_s=1.05, length_s=1, fade_out=Fade(RATE // 2, "straight"))))
-    [(_, _, place, power)] = clearance.of_clips(made, KNOWN)
+    [(_, _, place, power)] = of_clips(made, KNOWN)
     assert (place.start, place.stop) == (10, 21)
     one = power_of(-20)
     assert power[0] == pytest.approx(one / 2)  # half of its first step
@@ -211,7 +212,7 @@ def test_the_three_powers_worked_out():
     nobody."""
     made = film()
     made = replace(made, lanes=(*made.lanes, lane(3, Tag.EFFECTS, clip(3, BED, start_s=6, length_s=4))))
-    found = clearance.powers(made, make_plan(made, SPOKEN), KNOWN)
+    found = clearance.powers(undipped(made, KNOWN), make_plan(made, SPOKEN))
     talk, bed = power_of(-20), power_of(-26)
     assert found.speech == pytest.approx(np.full(STEPS, talk))
     assert found.rest[30] == pytest.approx(bed * 10**-1.4)
@@ -224,7 +225,7 @@ def test_the_three_powers_worked_out():
 def test_dialogue_under_narration_is_speech_that_gives_way():
     """Dialogue under a narrator: −20 LUFS and 6 dB down, −26."""
     made = project(lane(1, Tag.NARRATION, clip(1, TALK)), lane(2, Tag.DIALOGUE, clip(2, TALK)))
-    found = clearance.powers(made, make_plan(made, SPOKEN), KNOWN)
+    found = clearance.powers(undipped(made, KNOWN), make_plan(made, SPOKEN))
     assert found.speech[30] == pytest.approx(power_of(-20) + power_of(-26), rel=1e-6)
     assert not found.rest.any()
 

@@ -12,6 +12,7 @@ import numpy as np
 from jaylantern.core.ducking import clearance, pecking_order
 from jaylantern.core.ducking.dips import Dip
 from jaylantern.core.ducking.gain_line import over_media
+from jaylantern.core.ducking.just_enough import Bound, Reach
 from jaylantern.core.ducking.plan import Plan, yielding
 from jaylantern.core.signal.intervals import Intervals, clipped, none, total_n
 from jaylantern.core.signal.timebase import RATE, amplitude_to_db, clock
@@ -27,6 +28,7 @@ LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
 MUSIC = (Tag.MUSIC,)
 WORDS_N = RATE  # less than a second of speech over singing is no matter
 MOST_SUNG = 5
+MOST_SHORT = 3
 HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
 
 
@@ -169,14 +171,21 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
     elif settings.mode is Mode.COMPRESSOR and plan.leading_outline.deepest_db > settings.output_db - 1:
         text = "The compressor hardly works: speech stays under its threshold. Lower the threshold."
         yield Finding(False, text, plan.passages[0].start_n)
-    masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU]
+    short = [(i, reach) for i, reach in enumerate(plan.reach) if reach is not None and reach.bound is not None]
+    for i, reach in short[:MOST_SHORT]:
+        yield Finding(False, _why_short(project, i, reach, clear_lu[i]), plan.passages[i].start_n)
+    if len(short) > MOST_SHORT:
+        text = f"{len(short) - MOST_SHORT} more passages stand less clear than is wished for."
+        yield Finding(False, text, plan.passages[short[MOST_SHORT][0]].start_n)
+    said_already = {i for i, _ in short}
+    masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU and i not in said_already]
     for i in masked[:3]:
         text = (
             f"Passage {i + 1} stands only {f'{clear_lu[i]:.1f}'.replace('-', '−')} LU clear of the music."
             " Duck further, or raise the speech."
         )
         yield Finding(False, text, plan.passages[i].start_n)
-    if not masked:
+    if not masked and not short:
         yield Finding(True, "Every passage stands clear of the music.")
     yield from _about_rises(plan, settings.mode)
     said = f"{speech_lufs:.0f}".replace("-", "−")
@@ -184,6 +193,21 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
         yield Finding(False, f"Speech is soft at {said} LUFS. Raise the fader of its lane.")
     else:
         yield Finding(True, f"Speech is loud enough at {said} LUFS.")
+
+
+def _why_short(project: Project, i: int, reach: Reach, clear_lu: float) -> str:
+    """Why a passage stands less clear than is wished for."""
+    if reach.bound is Bound.OTHERS:
+        names = {lane.id: lane.name for lane in project.lanes}
+        left = f"{reach.left_lu:.1f}".replace("-", "−")
+        return (
+            f"Passage {i + 1} can't stand {reach.wish_lu:g} LU clear: {names.get(reach.lane_id or 0, 'the rest')} gives"
+            f" way to nothing so far, and leaves {left} LU. Let it give way, or raise the speech."
+        )
+    return (
+        f"Passage {i + 1} stands {f'{clear_lu:.1f}'.replace('-', '−')} LU clear, not {reach.wish_lu:g}: the deepest dip"
+        " is not deep enough. Let it go deeper, or raise the speech."
+    )
 
 
 def _figure(gain_db: float) -> str:

@@ -19,8 +19,8 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Settings
-from jaylantern.core.timeline.tag import Tag, usual_of
+from jaylantern.core.timeline.settings import DuckBy, Settings
+from jaylantern.core.timeline.tag import SPEAKING, Tag, usual_of
 
 
 class Role(StrEnum):
@@ -82,7 +82,7 @@ def _resolved(project: Project) -> Order:
     above: dict[str, Mapping[str, Settings]] = {}
     for i, lower in enumerate(there):
         pairs = {upper: pair_settings(project, upper, lower, tags) for upper in there[:i] if upper not in waiting}
-        pairs = {upper: found for upper, found in pairs.items() if found.amount_db < 0}
+        pairs = {upper: found for upper, found in pairs.items() if _gives_way(found)}
         if pairs:
             above[lower] = pairs
     return Order(there, above, frozenset(upper for pairs in above.values() for upper in pairs))
@@ -95,11 +95,23 @@ def pair_settings(project: Project, upper: str, lower: str, tags: Mapping[str, T
     row says: music to talk by the duck amount, atmosphere by its own, dialogue to narration by 6 dB.
     """
     tag_above, tag_below = _tag(upper, tags), _tag(lower, tags)
-    usual = project.settings.changed({"amount_db": _usual(project.settings, tag_above, tag_below)})
+    usual_db = _usual(project.settings, tag_above, tag_below)
+    clear = may_stand_clear(tag_above, tag_below) and (usual_db < 0 or tag_below == Tag.MUSIC)
+    by = project.settings.duck_by if clear else DuckBy.AMOUNT
+    usual = project.settings.changed({"amount_db": usual_db, "duck_by": by})
     for pair in ((upper, lower), (upper, tag_below), (tag_above, lower), (tag_above, tag_below)):
         if pair in project.own_pairs:
             return project.own_pairs[pair].over(usual)
     return usual
+
+
+def may_stand_clear(tag_above: str, tag_below: str) -> bool:
+    """Can one give way to the other by clearance? That is a matter of speech, and of what does not speak."""
+    return tag_above in SPEAKING and tag_below not in SPEAKING
+
+
+def _gives_way(found: Settings) -> bool:
+    return found.amount_db < 0 if found.duck_by is DuckBy.AMOUNT else found.deepest_db < 0
 
 
 def _tag(perch: str, tags: Mapping[str, Tag]) -> str:

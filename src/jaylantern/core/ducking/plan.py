@@ -19,6 +19,8 @@ from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey, Curves
 from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip, dip_under, envelope
+from jaylantern.core.ducking.just_enough import Enough, Reach, followed, gently
+from jaylantern.core.ducking.media_power import Undipped
 from jaylantern.core.ducking.passages import Passage, Talk
 from jaylantern.core.ducking.points import Resting, with_points
 from jaylantern.core.ducking.rises import on_the_beat
@@ -32,7 +34,7 @@ from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.pin import Own
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import KNOB, Mode, RiseOn, Settings
+from jaylantern.core.timeline.settings import KNOB, DuckBy, Mode, RiseOn, Settings
 from jaylantern.core.timeline.tag import Tag
 
 BeatsOf = Callable[[int], NDArray[np.int64]]
@@ -50,7 +52,7 @@ class Plan:
     """Passages in order with the dip that each asks for, and the gain curve of each lane and perch that gives way.
 
     `pin_of` says for each point of a curve which pin it is, 0 for a computed one; `rides` has the leveller's gain line
-    of clips of dialogue, by number.
+    of clips of dialogue, by number; `reach` says for each passage that goes by clearance what was wished for.
     """
 
     project: Project
@@ -61,6 +63,12 @@ class Plan:
     pin_of: Mapping[CurveKey, tuple[int, ...]]
     resting: Resting = NOTHING_RESTS
     rides: Mapping[int, Curve] = field(default_factory=dict)
+    reach: tuple[Reach | None, ...] = ()
+
+    @cached_property
+    def spans(self) -> Intervals:
+        """The passages, (n, 2)."""
+        return np.array([(p.start_n, p.stop_n) for p in self.passages], np.int64).reshape(-1, 2)
 
     @cached_property
     def speech(self) -> Intervals:
@@ -97,56 +105,112 @@ class Plan:
 # — what a perch asks of a lane —
 
 
-def dips_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk) -> list[Dip]:
-    """All dips that one perch makes under those above it; they may overlap. Pauses are bridged as the project says."""
+@dataclass(frozen=True)
+class Ask:
+    """The dip that a stretch of timeline asks for, by settings; `none`: that it asks for none."""
+
+    start_n: int
+    stop_n: int
+    settings: Settings
+    none: bool = False
+
+    @property
+    def by_clearance(self) -> bool:
+        """Does it go as deep as it takes?"""
+        return self.settings.duck_by is DuckBy.CLEARANCE and not self.none
+
+
+def asks_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk) -> list[Ask]:
+    """All dips that those above one perch ask it for; they may overlap. Pauses are bridged as the project says."""
     above = pecking_order.order_of(project).above[lower]
-    by_amount: dict[float, Settings] = {}
+    levels: dict[tuple[bool, float], Settings] = {}
     for settings in above.values():
-        by_amount.setdefault(settings.amount_db, settings)
+        levels.setdefault(_level(settings), settings)
     owned = [passage for passage in found if not passage.own.empty]
-    music = is_music(project, lower)
-    dips: list[Dip] = []
-    for amount_db in sorted(by_amount):
-        settings = by_amount[amount_db]
-        uppers = [perch for perch, each in above.items() if each.amount_db <= amount_db]
+    music, clear = is_music(project, lower), not main_tag(project, lower).speaks
+    asks: list[Ask] = []
+    for level in sorted(levels):
+        uppers = [perch for perch, each in above.items() if _level(each)[0] == level[0] and _level(each) <= level]
         spans = talks.bridge(talk.of(uppers), project.settings, cuts=talk.cuts, joins=talk.joins)
         for span in spans.tolist():
-            dips += _with_own(span, project, settings, owned, music=music)
+            asks += _with_own(span, project, levels[level], owned, music=music, clear=clear)
+    return asks
+
+
+def _level(settings: Settings) -> tuple[bool, float]:
+    """What asks for more of two settings of the same kind sorts first: the lower amount, the higher clearance."""
+    if settings.duck_by is DuckBy.CLEARANCE:
+        return True, -settings.wish_lu
+    return False, settings.amount_db
+
+
+def dips_of(asks: Sequence[Ask], enough: Enough | None, share: float) -> list[Dip]:
+    """The dips that asks come to; those by clearance go `share` times as deep as music does."""
+    dips = [dip_under((ask.start_n, ask.stop_n), ask.settings) for ask in asks if not ask.none and not ask.by_clearance]
+    clear = [ask for ask in asks if ask.by_clearance]
+    if enough is None or not clear:
+        return dips
+    clear.sort(key=lambda ask: (ask.start_n, ask.stop_n))
+    lowest_db = KNOB["amount_db"].low
+    whole = [(ask.start_n, ask.stop_n) for ask in clear]
+    parts = [(k, part) for k, span in enumerate(whole) for part in followed(span, clear[k].settings.follow_s).tolist()]
+    spans = np.array([part for _, part in parts], np.int64).reshape(-1, 2)
+    depth_db = enough.depths(spans, [clear[k].settings for k, _ in parts])
+    for (k, (start_n, stop_n)), each_db in zip(parts, depth_db.tolist(), strict=True):
+        dip = replace(dip_under(whole[k], clear[k].settings), amount_db=max(lowest_db, share * each_db))
+        dips.append(gently(dip, (start_n, stop_n), whole[k]))
     return dips
 
 
 def is_music(project: Project, perch: str) -> bool:
     """Is it the perch of music, or of a lane of music?"""
-    return perch == Tag.MUSIC or any(perch_of_lane(e.id) == perch and e.main_tag is Tag.MUSIC for e in project.lanes)
+    return main_tag(project, perch) is Tag.MUSIC
 
 
-def _with_own(span: Sequence[int], project: Project, pair: Settings, owned: list[Passage], *, music: bool) -> list[Dip]:
-    """The dips under one stretch, with what the passages it lies in have of their own."""
+def main_tag(project: Project, perch: str) -> Tag:
+    """The tag of a perch, or of the lane whose own it is."""
+    return next((lane.main_tag for lane in project.lanes if perch_of_lane(lane.id) == perch), None) or Tag(perch)
+
+
+def share_of(project: Project, lower: str) -> float:
+    """By how much of what music goes down by clearance what sits on a perch does: in proportion, as by amount."""
+    usual_db = project.settings.amount_db
+    if usual_db >= 0 or is_music(project, lower):
+        return 1.0
+    return min(pair.amount_db for pair in pecking_order.order_of(project).above[lower].values()) / usual_db
+
+
+def _with_own(
+    span: Sequence[int], project: Project, pair: Settings, owned: list[Passage], *, music: bool, clear: bool
+) -> list[Ask]:
+    """What one stretch asks for, with what the passages it lies in have of their own."""
     start_n, stop_n = span
     made = []
     for passage in owned:
         if not (passage.start_n < stop_n and start_n < passage.stop_n):
             continue
         if start_n < passage.start_n:
-            made.append(dip_under((start_n, passage.start_n), pair))
+            made.append(Ask(start_n, passage.start_n, pair))
         start_n = max(start_n, passage.start_n)
         end_n = min(stop_n, passage.stop_n)
         if not passage.own.none:
-            made.append(dip_under((start_n, end_n), own_settings(passage.own, project, pair, music=music)))
+            made.append(Ask(start_n, end_n, own_settings(passage.own, project, pair, music=music, clear=clear)))
         start_n = end_n
     if start_n < stop_n:
-        made.append(dip_under((start_n, stop_n), pair))
+        made.append(Ask(start_n, stop_n, pair))
     return made
 
 
-def own_settings(own: Own, project: Project, pair: Settings, *, music: bool) -> Settings:
+def own_settings(own: Own, project: Project, pair: Settings, *, music: bool, clear: bool = True) -> Settings:
     """The settings of a pair with what a passage has of its own. An amount is said of the music; what gives way by
-    another goes down in proportion."""
+    another goes down in proportion. A clearance means nothing (`clear`) for what speaks."""
     values = dict(own.values)
     usual_db = project.settings.amount_db
+    if not clear:
+        values.pop("wish_lu", None)
     if "amount_db" in values and not music and usual_db < 0:
         values["amount_db"] = max(KNOB["amount_db"].low, pair.amount_db * values["amount_db"] / usual_db)
-    return pair.changed(values) if values else pair
+    return Own(values).over(pair) if values else pair
 
 
 def with_last_releases(dips: list[Dip], pieces: Intervals, settings: Settings, found: Sequence[Passage]) -> list[Dip]:
@@ -188,9 +252,15 @@ def pieces_of(clips: Sequence[Clip]) -> Intervals:
     return intervals.union(np.array([(c.start_n, c.stop_n) for c in clips], np.int64), gap_n=NEIGHBOURS_N)
 
 
-def make_plan(project: Project, sounding: Sounding, beats: BeatsOf = no_beats) -> Plan:
+def make_plan(
+    project: Project,
+    sounding: Sounding,
+    beats: BeatsOf = no_beats,
+    levels: Callable[[], Undipped] | None = None,
+) -> Plan:
     """Everything that ducking decides, from the project and what its media hold. `beats` answers the beats, or bars, of
-    a medium that rises may end on, media time."""
+    a medium that rises may end on, media time; `levels` what sounds before anything gives way, asked for only where
+    something goes by clearance, and without which nothing does."""
     talk = talks.talk_of(project, sounding)
     found = talks.passages_of(project, talk)
     groups = yielding(project)
@@ -199,18 +269,22 @@ def make_plan(project: Project, sounding: Sounding, beats: BeatsOf = no_beats) -
     curves: dict[CurveKey, Curve | SidechainGain] = {}
     pin_of: dict[CurveKey, tuple[int, ...]] = {}
     resting = NOTHING_RESTS
-    for lane, perch, clips in groups:
+    passages_drawn = project.settings.mode is Mode.PASSAGE
+    for lane, perch, clips in sorted(groups, key=lambda group: drawn.by_clearance(group[1]) and not group[0].frozen):
         key = (lane.id, perch)
         if project.settings.mode is Mode.EVEN and not lane.frozen:
             curves[key] = Curve.flat(project.settings.even_db)
         elif compressed and not lane.frozen:
             curves[key] = compressed.under(perch)
         else:
+            if passages_drawn and levels and not lane.frozen and drawn.by_clearance(perch) and drawn.enough is None:
+                drawn.weigh(levels(), Curves(dict(curves)))
             curve = Curve.flat() if lane.frozen else drawn.curve(perch, clips)
             pinned = with_points(curve, clips, project.point_pins, frozen=lane.frozen)
             curves[key], pin_of[key], resting = pinned.curve, pinned.pin_of, resting.joined(pinned.resting)
+    ordered = {(lane.id, perch): curves[lane.id, perch] for lane, perch, _ in groups}
     music = next((group for group in groups if is_music(project, group[1])), None)
-    return Plan(project, found, drawn.shown(music), talk, Curves(curves), pin_of, resting)
+    return Plan(project, found, drawn.shown(music), talk, Curves(ordered), pin_of, resting, reach=drawn.reach(music))
 
 
 class _Drawn:
@@ -219,22 +293,61 @@ class _Drawn:
     def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk, beats: BeatsOf) -> None:
         self._project, self._found, self._talk, self._beats = project, found, talk, beats
         self._dips: dict[str, list[Dip]] = {}
+        self._asks: dict[str, list[Ask]] = {}
+        self.enough: Enough | None = None
+
+    def by_clearance(self, perch: str) -> bool:
+        """Does anything a perch is asked for go by clearance?"""
+        return any(ask.by_clearance for ask in self._asked(perch))
+
+    def weigh(self, levels: Undipped, curves: Curves) -> None:
+        """From now on how deep dips by clearance go is known. `curves`: of all that gives way by an amount alone."""
+        perches = pecking_order.order_of(self._project).above
+        shares = {perch: share_of(self._project, perch) for perch in perches}
+        self.enough = Enough(levels, self._talk.of(list(self._talk.spans)), shares, curves)
+
+    def _asked(self, perch: str) -> list[Ask]:
+        if perch not in self._asks:
+            self._asks[perch] = asks_for(self._project, perch, self._found, self._talk)
+        return self._asks[perch]
 
     def curve(self, perch: str, clips: Sequence[Clip]) -> Curve:
         """The curve that clips of one lane on a perch follow."""
         if perch not in self._dips:
-            self._dips[perch] = dips_for(self._project, perch, self._found, self._talk)
+            share = share_of(self._project, perch)
+            self._dips[perch] = dips_of(self._asked(perch), self.enough, share)
         dips = self._ended(self._dips[perch], clips)
         return envelope(dips, least_rise_n=ms_to_n(self._project.settings.least_rise_ms) - 2 * SHORTEST_RAMP_N)
 
-    def shown(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[Dip, ...]:
-        """For each passage the dip its settings ask for of the music, as the dip picture shows it."""
+    def _asks_of(self, music: tuple[Lane, str, list[Clip]] | None) -> list[Ask]:
+        """What each passage asks of the music."""
         pair = self._project.settings
         if music:
             pair = next(iter(pecking_order.order_of(self._project).above[music[1]].values()))
-        dips = [dip_under(p, own_settings(p.own, self._project, pair, music=True)) for p in self._found]
+        return [
+            Ask(p.start_n, p.stop_n, own_settings(p.own, self._project, pair, music=True), p.own.none)
+            for p in self._found
+        ]
+
+    def shown(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[Dip, ...]:
+        """For each passage the dip its settings ask for of the music, as the dip picture shows it."""
+        asks = self._asks_of(music)
+        dips = [dip_under(p, ask.settings) for p, ask in zip(self._found, asks, strict=True)]
+        clear, spans, settings = _clear(asks)
+        depth_db = self.enough.depths(spans, settings) if self.enough else np.zeros(len(clear))
+        for i, each_db in zip(clear, depth_db.tolist(), strict=True):
+            dips[i] = replace(dips[i], amount_db=each_db)
         dips = [replace(dip, amount_db=0.0) if p.own.none else dip for p, dip in zip(self._found, dips, strict=True)]
         return tuple(self._ended(dips, music[2]) if music else dips)
+
+    def reach(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[Reach | None, ...]:
+        """For each passage what was wished for, and what keeps it from that; None where it goes by an amount."""
+        found: list[Reach | None] = [None] * len(self._found)
+        if self.enough:
+            clear, spans, settings = _clear(self._asks_of(music))
+            for i, each in zip(clear, self.enough.reach(spans, settings), strict=True):
+                found[i] = each
+        return tuple(found)
 
     def _ended(self, dips: list[Dip], clips: Sequence[Clip]) -> list[Dip]:
         """Dips with their rises as the music under them asks: the last one slower, all of them on its beats."""
@@ -245,6 +358,13 @@ class _Drawn:
         times = [(beats + c.shift_n)[(beats >= c.offset_n) & (beats < c.offset_n + c.length_n)]
                  for c in clips for beats in [self._beats(c.media.id)]]  # fmt: skip
         return on_the_beat(dips, np.unique(np.concatenate(times)))
+
+
+def _clear(asks: Sequence[Ask]) -> tuple[list[int], Intervals, list[Settings]]:
+    """Which of some asks go by clearance, over what stretches, by what settings."""
+    clear = [i for i, ask in enumerate(asks) if ask.by_clearance]
+    spans = np.array([(asks[i].start_n, asks[i].stop_n) for i in clear], np.int64).reshape(-1, 2)
+    return clear, spans, [asks[i].settings for i in clear]
 
 
 class _Compressed:

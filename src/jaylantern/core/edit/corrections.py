@@ -187,8 +187,8 @@ def duck_further(project: Project, plan: Plan, new_id: NewId, *, start_n: int, s
         raise Refused("Nobody speaks there, so there is no dip to deepen.")
     lowest = KNOB["amount_db"].low
     for index in there:
-        usual = plan.passages[index].own.values.get("amount_db", project.settings.amount_db)
-        project = set_own(project, plan, new_id, index=index, values={"amount_db": max(lowest, usual + by_db)})
+        deeper_db = max(lowest, plan.dips[index].amount_db + by_db)
+        project = set_own(project, plan, new_id, index=index, values={"amount_db": deeper_db})
     return project
 
 

@@ -6,10 +6,13 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
+from jaylantern.core.ducking.pecking_order import may_stand_clear
 from jaylantern.core.edit.draft import Draft, lane_of
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.perch import Pair, perch_of_lane
+from jaylantern.core.timeline.pin import BY
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import DuckBy
 from jaylantern.core.timeline.tag import Tag, usual_of
 from jaylantern.errors import InvalidValue, Refused
 
@@ -55,7 +58,8 @@ def lower_lane(project: Project, *, lane_id: int) -> Project:
 def set_pair(project: Project, *, upper: str, lower: str, values: Mapping[str, Any]) -> Project:
     """Change what a pair has of its own; a value of None follows the project again.
 
-    The amounts of dialogue over music and over atmosphere are settings of the project, and are set there.
+    The amounts of dialogue over music and over atmosphere are settings of the project, and are set there; so is the
+    clearance of dialogue over music where the project goes by clearance.
     """
     _known(project, upper)
     _known(project, lower)
@@ -63,9 +67,19 @@ def set_pair(project: Project, *, upper: str, lower: str, values: Mapping[str, A
         raise InvalidValue("What sits lower gives way to what sits higher, never the other way.")
     wanted = dict(values)
     settings = project.settings
+    tags = {perch_of_lane(lane.id): str(lane.main_tag) for lane in project.lanes}
+    if wanted.get("wish_lu") is not None and not may_stand_clear(tags.get(upper, upper), tags.get(lower, lower)):
+        raise Refused(
+            "Only speech is wished clear, of what does not speak. Elsewhere an amount says how much gives way."
+        )
     name = usual_of(lower, upper) if upper == Tag.DIALOGUE else None
-    if isinstance(name, str) and wanted.get("amount_db") is not None:
-        settings = settings.changed({name: wanted.pop("amount_db")})
+    by_amount = settings.duck_by is DuckBy.AMOUNT
+    if isinstance(name, str) and by_amount and wanted.get("amount_db") is not None:
+        settings = settings.changed({name: wanted["amount_db"]})
+        wanted |= dict.fromkeys(BY)
+    elif name == "amount_db" and not by_amount and wanted.get("wish_lu") is not None:
+        settings = settings.changed({"wish_lu": wanted["wish_lu"]})
+        wanted |= dict.fromkeys(BY)
     own = project.own_of_pair(upper, lower).changed(wanted)
     rest = [pair for pair in project.pairs if (pair.upper, pair.lower) != (upper, lower)]
     pairs = tuple(rest) if own.empty else (*rest, Pair(str(upper), str(lower), own))

@@ -11,8 +11,8 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from jaylantern.core.ducking.clearance import MediaPower
 from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import STEP_N, to_lufs

@@ -16,9 +16,10 @@ from typing import Any
 
 from jaylantern.core.timeline.described import described, noun
 from jaylantern.core.timeline.kinds import ID, LARGEST_N, LINK, TIME, Choice, Flag, Integer, Kind, Maybe, Number
-from jaylantern.core.timeline.settings import NAMED, SHAPING, Settings
+from jaylantern.core.timeline.settings import NAMED, SHAPING, DuckBy, Settings
 from jaylantern.errors import InvalidValue
 
+BY = {"amount_db": DuckBy.AMOUNT, "wish_lu": DuckBy.CLEARANCE}  # what of its own says how deep a dip is
 POINT_LIMITS_DB = (-90.0, 12.0)
 
 
@@ -48,7 +49,8 @@ class SpeechPin:
 
 @dataclass(frozen=True)
 class Own:
-    """What a dip has of its own: some of `SHAPING`, or no dip at all. What is not named follows the project."""
+    """What a dip has of its own: some of `SHAPING`, or no dip at all. What is not named follows the project; an amount
+    of its own means that it goes by that, a clearance (`wish_lu`) that it goes by clearance."""
 
     values: Mapping[str, Any] = field(default_factory=dict)
     none: bool = False
@@ -70,7 +72,10 @@ class Own:
 
     def over(self, settings: Settings) -> Settings:
         """The settings with what is its own."""
-        return settings.changed(self.values) if self.values else settings
+        if not self.values:
+            return settings
+        by = next((kind for name, kind in BY.items() if name in self.values), settings.duck_by)
+        return settings.changed({**self.values, "duck_by": by})
 
     @property
     def plain(self) -> dict[str, Any]:
@@ -83,8 +88,12 @@ class Own:
         return cls({name: value for name, value in plain.items() if name != "none"}, bool(plain.get("none", False)))
 
     def changed(self, values: Mapping[str, Any]) -> Own:
-        """With some values of its own more, or (None) fewer."""
+        """With some values of its own more, or (None) fewer. Of an amount and a clearance the one set last counts."""
         merged = {name: value for name, value in {**self.values, **values}.items() if value is not None}
+        said = [name for name in BY if values.get(name) is not None]
+        for name in BY:
+            if said and name != said[-1]:
+                merged.pop(name, None)
         return Own(merged, self.none)
 
 

@@ -23,6 +23,13 @@ class Mode(StrEnum):
     EVEN = "even"  # no ducking: one level throughout
 
 
+class DuckBy(StrEnum):
+    """What says how deep a dip is."""
+
+    AMOUNT = "amount"  # so many dB under every passage
+    CLEARANCE = "clearance"  # as far as it takes for speech to stand so many LU above everything else
+
+
 class Ramp(StrEnum):
     """The course of the gain between two points."""
 
@@ -157,6 +164,18 @@ class Settings:
         "How readily a moment counts as speech. More: quieter and more doubtful speech counts too. Bridges no pause.")
     amount_db: float = knob("Duck amount", "dB", -14, (-60, 0), 0.5,
         "How far the music goes down under speech.", slide=(-30, 0))
+    wish_lu: float = knob("Clearance", "LU", 10, (0, 40), 0.5,
+        "By how much speech is to stand above everything else. Each dip goes as deep as that takes.", slide=(0, 24))
+    deepest_db: float = knob("Deepest dip", "dB", -24, (-60, 0), 0.5,
+        "No dip goes deeper than this, whatever is wished for.", slide=(-40, 0))
+    slightest_db: float = knob("Slightest dip", "dB", 0, (-60, 0), 0.5,
+        "Every dip goes at least as deep as this, also where speech stands clear without it.", slide=(-20, 0))
+    step_db: float = knob("Largest step", "dB", 6, (0, 60), 0.5,
+        "From one dip to the next within ten seconds the depth changes by no more; the slighter one goes deeper.",
+        slide=(0, 24))
+    follow_s: float = knob("Follow", "s", 0, (0, 60), 1,
+        "Long passages are followed in stretches of about so many seconds, by 3 dB a second. 0: one depth each.",
+        slide=(0, 30))
     attack_ms: float = knob("Attack", "ms", 350, (0, 5000), 10,
         "Time the music takes to go down. It is down when the first word begins.", slide=(0, 1600))
     release_ms: float = knob("Release", "ms", 900, (0, 10000), 10,
@@ -217,6 +236,9 @@ class Settings:
     mode: Mode = option("Mode", Mode.PASSAGE,
         {Mode.PASSAGE: "Passages", Mode.COMPRESSOR: "Compressor", Mode.EVEN: "Even bed"},
         "How the music is made to give way.")
+    duck_by: DuckBy = option("Duck by", DuckBy.AMOUNT,
+        {DuckBy.AMOUNT: "an amount", DuckBy.CLEARANCE: "clearance"},
+        "Whether every dip is as deep as the duck amount, or as deep as it takes for speech to stand clear.")
     fall: Ramp = option("Way down", Ramp.DB, RAMP_WORDS, "The course of the gain on the way down.")
     rise: Ramp = option("Way up", Ramp.DB, RAMP_WORDS, "The course of the gain on the way up.")
     rise_on: RiseOn = option("Back on", RiseOn.ANYWHERE,
@@ -257,6 +279,7 @@ OPTION = {option.name: option for option in OPTIONS}
 WAS = {knob.was: knob.name for knob in KNOBS if knob.was}  # names of older versions
 SHAPING = (
     "amount_db",
+    "wish_lu",
     "attack_ms",
     "release_ms",
     "lead_in_ms",
