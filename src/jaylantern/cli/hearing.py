@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import tempfile
 from pathlib import Path
 
@@ -17,17 +18,18 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import KNOB, Settings
+from jaylantern.core.timeline.settings import KNOB, DuckBy, Settings
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.export import sound_output
 from jaylantern.library import ingest
 from jaylantern.media import wav
 from jaylantern.media.sound import Reading, Sound
-from jaylantern.pipeline import MediaFacts
+from jaylantern.pipeline import DuckingResult, MediaFacts
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 from jaylantern.support.progress import silent
 
 DUCK_KNOBS = ("sensitivity", "amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms")
+LIMITS = ("deepest_db", "slightest_db")
 
 
 def add_to(parser: argparse.ArgumentParser, name: str) -> None:
@@ -41,6 +43,11 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
     parser.add_argument("--dialogue", type=Path, action="append", required=True, metavar="FILE")
     parser.add_argument("--music", type=Path, required=True, metavar="FILE")
     for each in DUCK_KNOBS:
+        _knob(parser, each)
+    clear = KNOB["wish_lu"]
+    parser.add_argument("--clearance-lu", type=float, metavar="N", help=f"{clear.help} Takes the place of an amount; "
+                        f"{clear.low:g} to {clear.high:g} {clear.unit}")  # fmt: skip
+    for each in LIMITS:
         _knob(parser, each)
     for option, what in (("--out-mix", "mix as 24-bit WAV"), ("--out-music", "ducked music as 24-bit WAV"),
                          ("--keyframes", "gain curve as CSV")):  # fmt: skip
@@ -76,7 +83,9 @@ def _detect(args: argparse.Namespace) -> None:
 
 
 def _duck(args: argparse.Namespace) -> None:
-    settings = Settings().changed({name: getattr(args, name) for name in DUCK_KNOBS})
+    settings = Settings().changed({name: getattr(args, name) for name in (*DUCK_KNOBS, *LIMITS)})
+    if args.clearance_lu is not None:
+        settings = settings.changed({"duck_by": DuckBy.CLEARANCE, "wish_lu": args.clearance_lu})
     outputs = [p for p in (args.out_mix, args.out_music, args.keyframes) if p is not None]
     for path in outputs:
         must_have_a_folder(path)
@@ -87,6 +96,7 @@ def _duck(args: argparse.Namespace) -> None:
 def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None:
     """The music is not listened to: nothing gives way to it."""
     files = [(path, Tag.DIALOGUE) for path in args.dialogue] + [(args.music, Tag.MUSIC)]
+    clear = settings.duck_by is DuckBy.CLEARANCE
     lanes: list[Lane] = []
     stores: dict[Source, Sound] = {}
     facts: dict[int, MediaFacts] = {}
@@ -96,7 +106,8 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
         clip = Clip(number, path.name, media, 0, 0, found.length_n)
         lanes.append(Lane(number, path.name, LaneKind.SOUND, tag, clips=(clip,)))
         if found.store is not None:
-            stores[number], facts[number] = found.store, MediaFacts(found.track, MediaPower.unknown(found.length_n))
+            power = MediaPower(ingest.weighed(found.store)) if clear else MediaPower.unknown(found.length_n)
+            stores[number], facts[number] = found.store, MediaFacts(found.track, power)
     project = Project(1, "command line", 0, tuple(lanes), settings)
     result = pipeline.decide(project, facts)
     read = Reading(stores)
@@ -107,10 +118,34 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
     if args.keyframes is not None:
         curve = pipeline.keyframes(result.plan.leading, music)
         sound_output.write_keyframes(args.keyframes, curve)
-    passages = [[round(n_to_seconds(p.start_n), 4), round(n_to_seconds(p.stop_n), 4)] for p in result.plan.passages]
+    passages = [[round(n_to_seconds(each_n), 4) for each_n in span] for span in result.plan.spans.tolist()]
     if args.json:
-        chosen = {name: getattr(settings, name) for name in DUCK_KNOBS}
-        print(json.dumps({"passages": passages, "settings": chosen}))
+        named = (*DUCK_KNOBS, "wish_lu", *LIMITS) if clear else DUCK_KNOBS
+        chosen = {name: getattr(settings, name) for name in named}
+        print(json.dumps({"passages": _weighed(result, passages) if clear else passages, "settings": chosen}))
+    elif clear:
+        for each in _weighed(result, passages):
+            start_s, stop_s, amount_db, clearance_lu = each.values()
+            print(f"{start_s:10.3f} {stop_s:10.3f} {amount_db:7.1f} dB {_lu(clearance_lu)}")
+        print(f"{len(passages)} passages, speech wished {settings.wish_lu:g} LU above the music")
     else:
         left = db_to_percent(settings.amount_db)
         print(f"{len(passages)} passages, music at {settings.amount_db:g} dB ({left:.1f} %) under them")
+
+
+def _weighed(result: DuckingResult, passages: list[list[float]]) -> list[dict[str, float | None]]:
+    """Each passage with the depth of its dip and how clear speech stands; no clearance where all else is silent."""
+    found = zip(passages, result.plan.dips, result.clear_lu, strict=True)
+    return [
+        {
+            "start_s": start_s,
+            "stop_s": stop_s,
+            "amount_db": round(dip.amount_db, 2),
+            "clearance_lu": round(lu, 2) if math.isfinite(lu) else None,
+        }
+        for (start_s, stop_s), dip, lu in found
+    ]
+
+
+def _lu(clearance_lu: float | None) -> str:
+    return "alone" if clearance_lu is None else f"{clearance_lu:5.1f} LU"

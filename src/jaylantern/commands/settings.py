@@ -52,7 +52,7 @@ def _apply_preset(project: Project, at_hand: AtHand, *, name: str, preset_id: in
         if ours is None:
             raise NotFound("That preset is not there any more. Open the card again.")
         values = ours.settings
-    return f"Preset {name}", replace(project, settings=project.settings.changed(values))
+    return f"Preset {name}", replace(project, settings=project.settings.changed(presets.in_full(values)))
 
 
 def _duck_as_in(project: Project, at_hand: AtHand, *, project_id: int) -> Answer:

@@ -14,7 +14,7 @@ import numpy as np
 
 from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.signal.analysis import CHUNK_N, Analyser, Analysis, as_float
-from jaylantern.core.signal.loudness import Loudness
+from jaylantern.core.signal.loudness import KWeighting, Loudness
 from jaylantern.core.signal.signal_level import level_db, mean_squares
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.sketch import Sketch
@@ -174,6 +174,12 @@ def _channels_word(channels: int) -> str:
 def listened(store: Sound, levels: np.ndarray, progress: Progress) -> VoiceTrack:
     """What is heard in a decoded sound whose level each 10 ms is known, (blocks,) dBFS."""
     return hear(_chunks(store, progress, "listening for speech"), levels, length_n=store.length_n)
+
+
+def weighed(store: Sound) -> np.ndarray:
+    """K-weighted products of a decoded sound per 100 ms, as `KWeighting.products` gives them."""
+    weighting = KWeighting(store.channels)
+    return np.concatenate([weighting.products(chunk) for chunk in store.chunks(CHUNK_N)])
 
 
 def sketched(store: Sound, levels: np.ndarray, progress: Progress = silent) -> Sketch:

@@ -102,7 +102,7 @@ def _pairs(project: Project) -> list[dict[str, Any]]:
             "upper_word": names.get(upper, str(upper)),
             "lower_word": names.get(lower, str(lower)),
             "own": dict(project.own_of_pair(upper, lower).values),
-            "settings": {name: getattr(settings, name) for name in SHAPING},
+            "settings": {name: getattr(settings, name) for name in (*SHAPING, "duck_by")},
         }
         for lower, above in pecking_order.order_of(project).above.items()
         for upper, settings in above.items()

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaylantern.core.ducking import clearance
+from jaylantern.core.ducking.just_enough import Bound, Reach
 from jaylantern.core.ducking.thinning import thinned
 from jaylantern.core.edit.ending import Ending
 from jaylantern.core.signal.timebase import ms_to_n
@@ -62,7 +63,7 @@ def _chosen(shown: Shown) -> Context:
 
 
 def _passages(shown: Shown) -> Context:
-    return {"clear_word": _clear_word}
+    return {"clear_word": _clear_word, "short": _short}
 
 
 def _sound(shown: Shown) -> Context:
@@ -117,6 +118,20 @@ def _points(shown: Shown) -> Context:
     return {"curves": curves, "held": len(plan.resting.held), "rests": len(plan.resting.resting), "thin": thin}
 
 
+def _limits(shown: Shown) -> Context:
+    """How many passages stand as clear as was wished for, and why others don't."""
+    reach = [each for each in shown.result.plan.reach if each is not None]
+    if not reach:
+        return {"bounds": []}
+    counts = Counter(each.bound for each in reach)
+    found = [f"{counts[None]} of {len(reach)} passages stand as clear as was wished for."]
+    if counts[Bound.DEEPEST]:
+        found.append(f"{counts[Bound.DEEPEST]} would need a dip deeper than the deepest.")
+    if counts[Bound.OTHERS]:
+        found.append(f"{counts[Bound.OTHERS]} can't: what gives way to nothing is too loud. The check-up says what.")
+    return {"bounds": found}
+
+
 def _history(shown: Shown) -> Context:
     """The steps of the history, and which of them was done last."""
     steps = edits.history(db(), shown.project_id)
@@ -124,9 +139,19 @@ def _history(shown: Shown) -> Context:
 
 
 def _clear_word(lu: float) -> str:
+    lu = round(lu, 1)  # as it is shown
     if lu < clearance.MASKED_LU:
         return "masked"
     return "close" if lu < clearance.CLEAR_LU else "clear"
+
+
+def _short(reach: Reach | None) -> tuple[str, str] | None:
+    """Why a passage stands less clear than was wished for: in a word, and in a line. None where it does not."""
+    if reach is None or reach.bound is None:
+        return None
+    if reach.bound is Bound.DEEPEST:
+        return "deepest", f"Wished for {reach.wish_lu:g} LU; the deepest dip is not deep enough."
+    return "others", f"Wished for {reach.wish_lu:g} LU; what gives way to nothing leaves {reach.left_lu:.1f} LU."
 
 
 def between_frames(project: Project) -> list[int]:
@@ -151,6 +176,7 @@ NEEDS: dict[str, tuple[Callable[[Shown], Context], ...]] = {
     "history": (_history,),
     "missing": (_clips,),
     "points": (_points,),
+    "limits": (_limits,),
 }
 
 

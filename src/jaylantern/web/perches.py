@@ -5,22 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from jaylantern.core.ducking.pecking_order import pair_settings
+from jaylantern.core.ducking.pecking_order import gives_way, pair_settings
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import DuckBy
 from jaylantern.core.timeline.tag import Tag
 
 
 @dataclass(frozen=True)
 class PairShown:
-    """By how much a perch gives way to one above it; `own`: not as usual."""
+    """By how much a perch gives way to one above it, in dB, or how clear that one is to stand, in LU; `own`: not as
+    usual; `gives`: whether it gives way at all."""
 
     upper: str
     word: str
-    amount_db: float
+    value: float
+    unit: str
     own: bool
+    gives: bool
 
 
 @dataclass(frozen=True)
@@ -84,8 +88,8 @@ def _perch(project: Project, name: str, sound: list[Lane]) -> Perch:
         lane_id=lane.id if lane else None,
         lanes=[each for each in here if not each.bystander],
         clips=strays,
-        pairs=[pair for pair in pairs if pair.amount_db < 0],
-        others=[pair for pair in pairs if pair.amount_db >= 0],
+        pairs=[pair for pair in pairs if pair.gives],
+        others=[pair for pair in pairs if not pair.gives],
     )
 
 
@@ -93,4 +97,6 @@ def _pair(project: Project, upper: str, lower: str, own: dict[str, Lane]) -> Pai
     tags = {name: lane.main_tag for name, lane in own.items()}
     found = pair_settings(project, upper, lower, tags)
     word = own[upper].name if upper in own else str(upper)
-    return PairShown(str(upper), word, found.amount_db, not project.own_of_pair(upper, lower).empty)
+    clear = found.duck_by is DuckBy.CLEARANCE
+    value, unit = (found.wish_lu, "LU") if clear else (found.amount_db, "dB")
+    return PairShown(str(upper), word, value, unit, not project.own_of_pair(upper, lower).empty, gives_way(found))

@@ -21,7 +21,7 @@ LARGEST_TEXT = 2_000_000
 
 def _like(settings: Any, values: Any) -> bool:
     """Are the settings just what a preset asks for?"""
-    return all(getattr(settings, name) == value for name, value in values.items())
+    return all(getattr(settings, name) == value for name, value in presets.in_full(values).items())
 
 
 def context(project: Project) -> dict[str, Any]:

@@ -27,6 +27,7 @@ FRAGMENTS = {
     "history": "project/_history.html",
     "missing": "project/_missing.html",
     "points": "project/_points.html",
+    "limits": "project/_limits.html",
 }
 
 

@@ -82,7 +82,7 @@ def _resolved(project: Project) -> Order:
     above: dict[str, Mapping[str, Settings]] = {}
     for i, lower in enumerate(there):
         pairs = {upper: pair_settings(project, upper, lower, tags) for upper in there[:i] if upper not in waiting}
-        pairs = {upper: found for upper, found in pairs.items() if _gives_way(found)}
+        pairs = {upper: found for upper, found in pairs.items() if gives_way(found)}
         if pairs:
             above[lower] = pairs
     return Order(there, above, frozenset(upper for pairs in above.values() for upper in pairs))
@@ -110,7 +110,8 @@ def may_stand_clear(tag_above: str, tag_below: str) -> bool:
     return tag_above in SPEAKING and tag_below not in SPEAKING
 
 
-def _gives_way(found: Settings) -> bool:
+def gives_way(found: Settings) -> bool:
+    """Does anything give way by the settings of a pair?"""
     return found.amount_db < 0 if found.duck_by is DuckBy.AMOUNT else found.deepest_db < 0
 
 

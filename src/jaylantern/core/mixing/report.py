@@ -16,7 +16,7 @@ from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import STEP_N, to_lufs
 from jaylantern.core.signal.timebase import n_to_seconds
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Mode
+from jaylantern.core.timeline.settings import DuckBy, Mode
 
 SILENT_LUFS = -70.0
 MOST_PLACES = 20
@@ -76,6 +76,7 @@ def document(
     """The report as values fit for JSON."""
     settings, loudness = project.settings, level.loudness
     off = loudness.integrated_lufs - settings.target_lufs
+    by = settings.duck_by if settings.mode is Mode.PASSAGE else None
     return {
         "project": project.name,
         "length_s": round(n_to_seconds(project.length_n), 3),
@@ -84,7 +85,8 @@ def document(
         "measured": {name: _figure(value) for name, value in asdict(loudness).items()},
         "off_lu": _figure(off),
         "on_target": abs(off) <= tolerance_lu and loudness.true_peak_dbtp <= settings.ceiling_dbtp + 0.05,
-        "duck_amount_db": settings.amount_db if settings.mode is Mode.PASSAGE else None,
+        "duck_amount_db": settings.amount_db if by is DuckBy.AMOUNT else None,
+        "clearance_wished_lu": settings.wish_lu if by is DuckBy.CLEARANCE else None,
         "passages": [asdict(each) for each in lines],
         "by_hand": by_hand(project),
         "warnings": [finding.text for finding in findings if not finding.fine],

@@ -13,11 +13,12 @@ import { dipWords } from "./words.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 const AROUND_N = RATE * 1.2;
+const FLAT_PX = 40; // between the words of a dip's two levels there is no room for both
 const MS = RATE / 1000;
 const HANDLES = [
   { corner: "from_n", name: "Corner of attack", horizontal: "attack_ms" },
-  { corner: "down_n", name: "Corner of lead-in and duck amount", horizontal: "lead_in_ms", vertical: "amount_db" },
-  { corner: "rise_n", name: "Corner of hold and duck amount", horizontal: "hold_ms", vertical: "amount_db" },
+  { corner: "down_n", name: "Corner of lead-in and duck amount", horizontal: "lead_in_ms", vertical: true },
+  { corner: "rise_n", name: "Corner of hold and duck amount", horizontal: "hold_ms", vertical: true },
   { corner: "up_n", name: "Corner of release", horizontal: "release_ms" },
 ];
 
@@ -82,7 +83,7 @@ export class DipPicture {
 
   _scale(height) {
     const { leading } = this._pageDoc;
-    const drawn = this._pageDoc.doc.mode === "passage" ? this._scope.value("amount_db") - 6 : 0;
+    const drawn = this._pageDoc.doc.mode === "passage" && this._depth === "amount_db" ? this._scope.value("amount_db") - 6 : 0;
     const floor_db = Math.min(-20, drawn, leading ? deepest(leading) - 6 : 0);
     return { floor_db, top: 16, bottom: height - 12, y: (db) => 16 + ((height - 28) * db) / floor_db };
   }
@@ -177,7 +178,8 @@ export class DipPicture {
       text.setAttribute("text-anchor", corner === "from_n" || corner === "down_n" ? "start" : "end");
       const side = corner === "from_n" || corner === "down_n" ? 12 : -12;
       text.setAttribute("x", side + (inner ? (passage.dip[inner] - passage.dip[corner]) / view.n_per_px : 0));
-      text.setAttribute("y", low ? -9 : (down - scale.y(0)) * 0.32);
+      const flat = down - scale.y(0) < FLAT_PX;
+      text.setAttribute("y", low ? (flat ? 19 : -9) : flat ? 4 : (down - scale.y(0)) * 0.32);
     }
   }
 
@@ -189,7 +191,9 @@ export class DipPicture {
     const way = { attack_ms: -1, lead_in_ms: -1 }[name] ?? 1;
     const settings = { [name]: within(name, before[name] + way * Math.round(by_n / MS / 10) * 10) };
     if (handle.vertical && by_db) {
-      settings[handle.vertical] = within(handle.vertical, Math.round((before[handle.vertical] + by_db) * 2) / 2);
+      const depth = this._depth;
+      const more = depth === "wish_lu" ? -by_db : by_db; // a deeper dip lets speech stand clearer
+      settings[depth] = within(depth, Math.round((before[depth] + more) * 2) / 2);
     }
     return settings;
   }
@@ -234,9 +238,14 @@ export class DipPicture {
     saying(() => this._scope.send(settings, { gesture, dragging: true }));
   }
 
+  /** The setting that says how deep the dip is. */
+  get _depth() {
+    return this._scope.duckBy === "clearance" ? "wish_lu" : "amount_db";
+  }
+
   /** The values a corner changes, as they are in the scope. */
   _before(handle, passage) {
-    const names = [nameOf(handle, passage), handle.vertical].filter(Boolean);
+    const names = [nameOf(handle, passage), ...(handle.vertical ? [this._depth] : [])];
     return Object.fromEntries(names.map((name) => [name, this._scope.value(name)]));
   }
 }

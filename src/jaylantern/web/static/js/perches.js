@@ -5,6 +5,9 @@ import { KeyRun } from "./gesture.js";
 import { say, saying } from "./said.js";
 import { typed, understood } from "./typed.js";
 
+/** An amount in dB or %, or a clearance in LU: as typed, else as the field says. */
+const unitOf = (field) => (/lu\s*$/i.test(field.value) ? "LU" : /(db|%)\s*$/i.test(field.value) ? "dB" : field.dataset.pairUnit);
+
 export class Perches {
   constructor(pageDoc) {
     this._pageDoc = pageDoc;
@@ -18,21 +21,24 @@ export class Perches {
       if (event.key === "Enter") done(field);
       if (!way) return;
       event.preventDefault();
-      const value = typed(field.value, "dB");
+      const unit = unitOf(field);
+      const value = typed(field.value, unit);
       if (Number.isNaN(value)) return;
-      field.value = String(Math.min(0, value + way * (event.shiftKey ? 6 : 1))).replace("-", "−");
+      const next = value + way * (event.shiftKey ? 6 : 1);
+      field.value = `${unit === "dB" ? Math.min(0, next) : Math.max(0, next)} ${unit}`.replace("-", "−");
       this._set(field, this._run.of(field.id));
     });
   }
 
   _set(field, gesture) {
-    const amount_db = typed(field.value, "dB");
-    if (Number.isNaN(amount_db)) {
-      say(`“${field.value}” is not understood here: type ${understood("dB")}. The amount stays as it was.`, { trouble: true });
+    const unit = unitOf(field);
+    const value = typed(field.value, unit);
+    if (Number.isNaN(value)) {
+      say(`“${field.value}” is not understood here: type ${understood(unit)}. The amount stays as it was.`, { trouble: true });
       field.value = field.defaultValue;
       return;
     }
     const { pairUpper: upper, pairLower: lower } = field.dataset;
-    saying(() => this._pageDoc.do("set_pair", { upper, lower, own: { amount_db: -Math.abs(amount_db) }, gesture }));
+    saying(() => this._pageDoc.do("set_pair", { upper, lower, own: unit === "dB" ? { amount_db: -Math.abs(value) } : { wish_lu: value }, gesture }));
   }
 }

@@ -69,10 +69,10 @@ export class PresetsCard {
   }
 }
 
-/** The card of points: what is done there is done by the page's own buttons. */
-export class PointsCard {
-  constructor(button, { pageDoc, furnish }) {
-    this._card = new DropCard({ button, name: "Points", url: () => `${pageDoc.url}/part/points`, shown: furnish });
+/** A card with settings in it, and with buttons that are the page's own. @param {HTMLButtonElement} button */
+export class PartCard {
+  constructor(button, { pageDoc, name, part, furnish }) {
+    this._card = new DropCard({ button, name, url: () => `${pageDoc.url}/part/${part}`, shown: furnish });
     this._stop = new AbortController();
     pageDoc.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
   }

@@ -1,6 +1,7 @@
 // What a knob of the dip's shape is set for: all dips, one pecking pair, or the chosen passage alone. Events: "change".
 
 import { release } from "./focus_keeper.js";
+import { saying } from "./said.js";
 import { SHAPING } from "./vocabulary.js";
 
 
@@ -36,7 +37,28 @@ export class Scope extends EventTarget {
   value(name) {
     const { settings } = this.pageDoc.doc;
     if (!this.follows(name)) return settings[name];
-    return this._own()[name] ?? this.pair?.settings[name] ?? settings[name];
+    return this._own()[name] ?? this.pair?.settings[name] ?? this._now(name) ?? settings[name];
+  }
+
+  /** How deep a dip by clearance is just now, where an amount is asked for. */
+  _now(name) {
+    return name === "amount_db" && this.kind === "passage" && this.duckBy === "clearance" ? Math.round(this.passage.dip.amount_db * 2) / 2 : undefined;
+  }
+
+  /** What says how deep the dips of the scope are: "amount" or "clearance". */
+  get duckBy() {
+    const { settings } = this.pageDoc.doc;
+    const own = this._own();
+    if (own.wish_lu !== undefined) return "clearance";
+    if (own.amount_db !== undefined) return "amount";
+    return (this.kind === "all" ? settings : (this.pair?.settings ?? settings)).duck_by;
+  }
+
+  /** Go by an amount, or by clearance. @param {string} by */
+  goBy(by) {
+    if (this.kind === "all") return this.send({ duck_by: by });
+    const name = by === "clearance" ? "wish_lu" : "amount_db";
+    return this.send({ [name]: this.value(name) });
   }
 
   /** Is it set for this scope, not taken from the project? */
@@ -65,6 +87,32 @@ export class Scope extends EventTarget {
 
   _tell() {
     this.dispatchEvent(new Event("change"));
+  }
+}
+
+/** The choice between an amount and a clearance; it stands where the name of that setting would. */
+export class DuckBySelect {
+  constructor(select, { scope }) {
+    this._select = select;
+    this._scope = scope;
+    this._stop = new AbortController();
+    scope.addEventListener("change", () => this._show(), { signal: this._stop.signal });
+    select.addEventListener("change", () => {
+      saying(() => scope.goBy(select.value));
+      release(select);
+    });
+    this._show();
+  }
+
+  destroy() {
+    this._stop.abort();
+  }
+
+  _show() {
+    if (!this._scope.pageDoc.doc) return;
+    this._select.value = this._scope.duckBy;
+    this._select.closest("[data-by]").dataset.by = this._scope.duckBy;
+    this._select.classList.toggle("own", this._scope.isOwn("wish_lu") || this._scope.isOwn("amount_db"));
   }
 }
 

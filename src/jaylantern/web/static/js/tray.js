@@ -9,8 +9,8 @@ import { Knobs } from "./knobs.js";
 import { LevelPanel } from "./level_panel.js";
 import { MarkersPanel } from "./markers_panel.js";
 import { PausesPanel } from "./pauses_panel.js";
-import { PointsCard, PresetsCard } from "./presets_card.js";
-import { ScopeList } from "./scope.js";
+import { PartCard, PresetsCard } from "./presets_card.js";
+import { DuckBySelect, ScopeList } from "./scope.js";
 import { SoundForm } from "./sound_form.js";
 import { TailorPanel } from "./tailor_panel.js";
 import { TakePanel } from "./take_panel.js";
@@ -101,16 +101,24 @@ export class Tray {
     this._put("scope", (box) => new ScopeList(box, { scope }));
     this._put("transfer", (box) => new Transfer(box, { pageDoc, player }));
     this._put("show-presets", (box) => new PresetsCard(box, { pageDoc }));
-    this._put("show-points", (box) => {
+    this._putCard("show-points", "Points", "points");
+    this._putCard("show-limits", "Limits of clearance", "limits");
+    this._put("duck-by", (box) => new DuckBySelect(box, { scope }));
+    this.showMode();
+  }
+
+  /** A card that drops down from a button, with settings in it. */
+  _putCard(id, name, part) {
+    const { pageDoc } = this._parts;
+    this._put(id, (box) => {
       let knobs = null;
       const furnish = (card) => {
         knobs?.destroy();
         knobs = new Knobs(card, { pageDoc });
       };
       this._pieces.push({ destroy: () => knobs?.destroy() });
-      return new PointsCard(box, { pageDoc, furnish });
+      return new PartCard(box, { pageDoc, name, part, furnish });
     });
-    this.showMode();
   }
 
   /** Which of the ways to duck is at work, and what is shown of it. */
