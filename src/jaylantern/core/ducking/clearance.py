@@ -93,7 +93,7 @@ def per_passage(plan: Plan, speech: Doubles, rest: Doubles) -> list[float]:
     if not plan.passages or not len(speech):
         return []
     spoken = Spoken(plan.speech, len(speech))
-    above, below = (spoken.sums(power, plan.spans) for power in (speech, rest))
+    above, below = (spoken.sums(spoken.total(power), plan.spans) for power in (speech, rest))
     with np.errstate(divide="ignore", invalid="ignore"):
         clear: Sequence[float] = (10.0 * np.log10(above / below)).tolist()
     return [value if value == value else 0.0 for value in clear]

@@ -41,8 +41,8 @@ class Dip:
     last: bool = False  # the last over a piece of music
 
 
-def dip_under(passage: Passage | tuple[int, int], settings: Settings) -> Dip:
-    """The dip a passage asks for.
+def dip_under(passage: Passage | tuple[int, int], settings: Settings, *, amount_db: float | None = None) -> Dip:
+    """The dip a passage asks for; as deep as its settings say where no amount is given.
 
     down = first syllable − lead-in; from = down − attack; rise = last syllable + hold; up = rise + release.
     A lead-in so negative that the dip would begin after its end begins it at its end. No ramp is shorter than 5 ms.
@@ -55,7 +55,7 @@ def dip_under(passage: Passage | tuple[int, int], settings: Settings) -> Dip:
         down_n,
         rise_n,
         rise_n + max(ms_to_n(settings.release_ms), SHORTEST_RAMP_N),
-        settings.amount_db,
+        settings.amount_db if amount_db is None else amount_db,
         CODES[settings.fall],
         CODES[settings.rise],
     )

@@ -15,6 +15,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -90,13 +91,15 @@ def eased(spans: Intervals, depth_db: Doubles, step_db: Doubles | float, *, near
     return np.array(found)
 
 
-def followed(span: tuple[int, int], follow_s: float) -> Intervals:
-    """A passage in equal stretches of about so many seconds, (n, 2); whole where it is not half as long again."""
+def followed(span: tuple[int, int], follow_s: float) -> list[tuple[int, int]]:
+    """A passage in equal stretches of about so many seconds; whole where it is not half as long again."""
     start_n, stop_n = span
     follow_n = max(round(follow_s * RATE), LEAST_FOLLOWED_N) if follow_s > 0 else 0
-    count = max(1, round((stop_n - start_n) / follow_n)) if follow_n else 1
-    edges = np.rint(np.linspace(start_n, stop_n, count + 1)).astype(np.int64)
-    return np.stack((edges[:-1], edges[1:]), axis=1)
+    count = round((stop_n - start_n) / follow_n) if follow_n else 1
+    if count <= 1:
+        return [span]
+    edges = [start_n + round((stop_n - start_n) * k / count) for k in range(count + 1)]
+    return list(pairwise(edges))
 
 
 def gently(dip: Dip, span: tuple[int, int], within: tuple[int, int]) -> Dip:
@@ -115,21 +118,24 @@ class Enough:
     that gives way by an amount."""
 
     def __init__(self, found: Undipped, speech: Intervals, shares: Mapping[str, float], curves: Curves) -> None:
-        self._found, self._curves = found, curves
-        self._spoken = Spoken(speech, found.steps)
-        self._speech, self._fixed = found.speech.copy(), found.rest.copy()
-        self._yielding: list[tuple[float, Doubles]] = []
+        self._found, self._spoken = found, Spoken(speech, found.steps)
+        talk, rest = found.speech.copy(), found.rest.copy()
         self._kept: dict[CurveKey, Doubles] = {}
+        yielding: dict[float, Doubles] = {}
         for (key, talks), power in found.yielding.items():
             if key not in curves:
-                self._yielding.append((shares.get(key[1], 1.0), power))
+                share = shares.get(key[1], 1.0)
+                yielding[share] = yielding[share] + power if share in yielding else power
                 continue
             ducked = power * 10.0 ** (curves.gain_at(key, middles(found.steps)) / 10.0)
             if talks:
-                self._speech += ducked
+                talk += ducked
             else:
-                self._fixed += ducked
+                rest += ducked
                 self._kept[key] = ducked
+        self._speech, self._fixed = self._spoken.total(talk), self._spoken.total(rest)
+        self._shares = np.array(list(yielding))
+        self._yielding = [self._spoken.total(power) for power in yielding.values()]
 
     def depths(self, spans: Intervals, settings: list[Settings]) -> Doubles:
         """How deep the music goes under each of (n, 2) stretches in order of time, by the settings of each, (n,) dB."""
@@ -144,9 +150,8 @@ class Enough:
         """What was wished for in each stretch, and whether it can be had."""
         if not len(spans):
             return []
-        speech, fixed = (self._spoken.sums(power, spans) for power in (self._speech, self._fixed))
-        wish_lu = np.array([each.wish_lu for each in settings])
-        wanted = self._wanted(spans, wish_lu)
+        speech, fixed = (self._spoken.sums(total, spans) for total in (self._speech, self._fixed))
+        wanted = self._wanted(spans, np.array([each.wish_lu for each in settings]))
         with np.errstate(divide="ignore", invalid="ignore"):
             left_lu = np.where(speech > 0, 10 * np.log10(speech / fixed), np.inf)
         found = []
@@ -160,15 +165,14 @@ class Enough:
         return found
 
     def _wanted(self, spans: Intervals, wish_lu: NDArray[np.float64]) -> Doubles:
-        speech, fixed = (self._spoken.sums(power, spans) for power in (self._speech, self._fixed))
-        shares = np.array([share for share, _ in self._yielding])
-        sums = [self._spoken.sums(power, spans) for _, power in self._yielding]
+        speech, fixed = (self._spoken.sums(total, spans) for total in (self._speech, self._fixed))
+        sums = [self._spoken.sums(total, spans) for total in self._yielding]
         power = np.stack(sums, axis=1) if sums else np.zeros((len(spans), 0))
-        return depths(speech, fixed, power, shares, wish_lu)
+        return depths(speech, fixed, power, self._shares, wish_lu)
 
     def _loudest(self, span: Intervals) -> int | None:
         """The lane that is loudest in a stretch of what goes down by nothing, or by an amount."""
         sums: dict[int, float] = {}
         for lane_id, power in (*self._found.others.items(), *((key[0], power) for key, power in self._kept.items())):
-            sums[lane_id] = sums.get(lane_id, 0.0) + float(self._spoken.sums(power, span)[0])
+            sums[lane_id] = sums.get(lane_id, 0.0) + float(self._spoken.sums(self._spoken.total(power), span)[0])
         return max(sums, key=lambda each: sums[each], default=None)

@@ -180,8 +180,11 @@ class Spoken:
         self._spoken = np.cumsum(depth)[:-1] > 0
         self._steps = steps
 
-    def sums(self, power: Doubles, spans: Intervals) -> Doubles:
-        """Of a power per step, (steps,), over each of (n, 2) stretches of timeline."""
-        total = np.concatenate(([0.0], np.cumsum(np.where(self._spoken, power, 0.0))))
+    def total(self, power: Doubles) -> Doubles:
+        """What a power per step, (steps,), adds up to before each, (steps + 1,)."""
+        return np.concatenate(([0.0], np.cumsum(np.where(self._spoken, power, 0.0))))
+
+    def sums(self, total: Doubles, spans: Intervals) -> Doubles:
+        """Sums over each of (n, 2) stretches of timeline, of what `total` said of a power."""
         first, last = spans[:, 0] // STEP_N, -(-spans[:, 1] // STEP_N)
         return total[np.minimum(last, self._steps)] - total[np.minimum(first, self._steps)]

@@ -153,12 +153,11 @@ def dips_of(asks: Sequence[Ask], enough: Enough | None, share: float) -> list[Di
     clear.sort(key=lambda ask: (ask.start_n, ask.stop_n))
     lowest_db = KNOB["amount_db"].low
     whole = [(ask.start_n, ask.stop_n) for ask in clear]
-    parts = [(k, part) for k, span in enumerate(whole) for part in followed(span, clear[k].settings.follow_s).tolist()]
-    spans = np.array([part for _, part in parts], np.int64).reshape(-1, 2)
-    depth_db = enough.depths(spans, [clear[k].settings for k, _ in parts])
-    for (k, (start_n, stop_n)), each_db in zip(parts, depth_db.tolist(), strict=True):
-        dip = replace(dip_under(whole[k], clear[k].settings), amount_db=max(lowest_db, share * each_db))
-        dips.append(gently(dip, (start_n, stop_n), whole[k]))
+    parts = [(k, part) for k, span in enumerate(whole) for part in followed(span, clear[k].settings.follow_s)]
+    depth_db = enough.depths(np.array([part for _, part in parts], np.int64), [clear[k].settings for k, _ in parts])
+    for (k, part), each_db in zip(parts, depth_db.tolist(), strict=True):
+        dip = dip_under(whole[k], clear[k].settings, amount_db=max(lowest_db, share * each_db))
+        dips.append(gently(dip, part, whole[k]))
     return dips
 
 
@@ -284,7 +283,8 @@ def make_plan(
             curves[key], pin_of[key], resting = pinned.curve, pinned.pin_of, resting.joined(pinned.resting)
     ordered = {(lane.id, perch): curves[lane.id, perch] for lane, perch, _ in groups}
     music = next((group for group in groups if is_music(project, group[1])), None)
-    return Plan(project, found, drawn.shown(music), talk, Curves(ordered), pin_of, resting, reach=drawn.reach(music))
+    dips, reach = drawn.shown(music)
+    return Plan(project, found, dips, talk, Curves(ordered), pin_of, resting, reach=reach)
 
 
 class _Drawn:
@@ -329,25 +329,24 @@ class _Drawn:
             for p in self._found
         ]
 
-    def shown(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[Dip, ...]:
-        """For each passage the dip its settings ask for of the music, as the dip picture shows it."""
+    def shown(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[tuple[Dip, ...], tuple[Reach | None, ...]]:
+        """For each passage the dip its settings ask for of the music, as the dip picture shows it; and what was wished
+        for, and what keeps it from that: None where it goes by an amount."""
         asks = self._asks_of(music)
-        dips = [dip_under(p, ask.settings) for p, ask in zip(self._found, asks, strict=True)]
-        clear, spans, settings = _clear(asks)
-        depth_db = self.enough.depths(spans, settings) if self.enough else np.zeros(len(clear))
-        for i, each_db in zip(clear, depth_db.tolist(), strict=True):
-            dips[i] = replace(dips[i], amount_db=each_db)
-        dips = [replace(dip, amount_db=0.0) if p.own.none else dip for p, dip in zip(self._found, dips, strict=True)]
-        return tuple(self._ended(dips, music[2]) if music else dips)
-
-    def reach(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[Reach | None, ...]:
-        """For each passage what was wished for, and what keeps it from that; None where it goes by an amount."""
-        found: list[Reach | None] = [None] * len(self._found)
-        if self.enough:
-            clear, spans, settings = _clear(self._asks_of(music))
-            for i, each in zip(clear, self.enough.reach(spans, settings), strict=True):
-                found[i] = each
-        return tuple(found)
+        amounts = [0.0 if ask.none else ask.settings.amount_db for ask in asks]
+        reach: list[Reach | None] = [None] * len(asks)
+        clear = [i for i, ask in enumerate(asks) if ask.by_clearance]
+        if self.enough and clear:
+            spans = np.array([(asks[i].start_n, asks[i].stop_n) for i in clear], np.int64)
+            settings = [asks[i].settings for i in clear]
+            depth_db = self.enough.depths(spans, settings).tolist()
+            for i, each_db, each in zip(clear, depth_db, self.enough.reach(spans, settings), strict=True):
+                amounts[i], reach[i] = each_db, each
+        dips = [
+            dip_under(passage, ask.settings, amount_db=amount_db)
+            for passage, ask, amount_db in zip(self._found, asks, amounts, strict=True)
+        ]
+        return tuple(self._ended(dips, music[2]) if music else dips), tuple(reach)
 
     def _ended(self, dips: list[Dip], clips: Sequence[Clip]) -> list[Dip]:
         """Dips with their rises as the music under them asks: the last one slower, all of them on its beats."""
@@ -358,13 +357,6 @@ class _Drawn:
         times = [(beats + c.shift_n)[(beats >= c.offset_n) & (beats < c.offset_n + c.length_n)]
                  for c in clips for beats in [self._beats(c.media.id)]]  # fmt: skip
         return on_the_beat(dips, np.unique(np.concatenate(times)))
-
-
-def _clear(asks: Sequence[Ask]) -> tuple[list[int], Intervals, list[Settings]]:
-    """Which of some asks go by clearance, over what stretches, by what settings."""
-    clear = [i for i, ask in enumerate(asks) if ask.by_clearance]
-    spans = np.array([(asks[i].start_n, asks[i].stop_n) for i in clear], np.int64).reshape(-1, 2)
-    return clear, spans, [asks[i].settings for i in clear]
 
 
 class _Compressed:
