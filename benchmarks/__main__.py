@@ -11,6 +11,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from benchmarks import material, ours, yardstick
@@ -113,6 +114,10 @@ def curve(folder: Path, minutes: int) -> None:
         f"{1000 * statistics.median(every):.2f} ms",
         "≤ 20 ms",
     )
+    clear = replace(project, settings=project.settings.changed({"duck_by": "clearance"}))
+    both = [[timed(lambda k=k, p=p: decide_once(p, facts, k).clear_lu) for p in (project, clear)] for k in range(20)]
+    by_amount, by_clearance = (statistics.median(each) for each in zip(*both, strict=True))
+    say("the same by clearance, and how clear all stand", f"× {by_clearance / by_amount:.2f} of by amount", "≤ 1.5")
 
 
 def memory(folder: Path, minutes: int) -> None:

@@ -100,6 +100,11 @@ class DuckingResult:
         """Gated loudness of all dialogue."""
         return clearance.speech_lufs(self.power.speech)
 
+    @cached_property
+    def standing(self) -> clearance.Standing:
+        """How speech stands in the whole programme."""
+        return clearance.standing(self.power, self.clear_lu, wish_lu=self.project.settings.wish_lu)
+
     @property
     def match_db(self) -> float:
         """What makes the plain mix as loud as the ducked one."""
@@ -116,7 +121,8 @@ class DuckingResult:
         plan, sounding = self.plan, self.sounding
         peaks = {number: fact.true_peak for number, fact in self.facts.items()}
         singing = {number: fact.singing for number, fact in self.facts.items()}
-        return check_up.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks, singing)
+        return check_up.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks, singing,
+                                 self.standing)  # fmt: skip
 
     @property
     def talk_n(self) -> int:

@@ -132,3 +132,19 @@ def test_a_preset_ducks_by_clearance(duck: Page, score):
     duck.keyboard.press("Escape")
     expect(duck.get_by_label("Duck by")).to_have_value("clearance")
     until_clear(duck, [10.0, 10.0])
+
+
+def test_the_least_clear_come_first_where_that_is_wanted_and_stay_so(duck: Page, score):
+    order = duck.locator("tr[data-passage] td:first-child")
+    expect(order).to_have_text(["1", "2"])
+    duck.get_by_role("button", name="clear by").click()
+    expect(order).to_have_text(["2", "1"])  # 19.5 and 21.6 LU
+    field = duck.get_by_label("Duck amount", exact=True)
+    field.fill("−6")
+    field.press("Enter")
+    expect(duck.locator("tr[data-passage]").first.locator("td:nth-child(5)")).to_have_text("−6")
+    expect(order).to_have_text(["2", "1"])
+    duck.get_by_role("button", name="clear by").focus()
+    duck.keyboard.press("Enter")
+    expect(order).to_have_text(["1", "2"])
+    expect(duck.locator("#passages .card-head")).to_contain_text("0 under 10 LU")

@@ -50,7 +50,7 @@ def _gathered(project_id: int) -> Gathered:
         for passage, clear in zip(result.plan.passages, result.clear_lu, strict=True)
     ]
     tolerance = levels.tolerance_of(project)
-    found = report.document(project, level, lines, result.findings, tolerance_lu=tolerance)
+    found = report.document(project, level, lines, result.findings, result.standing, tolerance_lu=tolerance)
     return Gathered(project, result, level, found)
 
 

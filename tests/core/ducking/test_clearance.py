@@ -280,3 +280,31 @@ def test_two_clips_that_cross_at_equal_power_are_together_as_loud_as_one():
     found = clearance.parts(made, make_plan(made, Sounding()), KNOWN)
     assert found.lanes[1][20] == pytest.approx(power_of(-26))
     assert found.lanes[1][70] == pytest.approx(power_of(-26), rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("clear_lu", "wish_lu", "under", "least"),
+    [
+        ([12.0, 8.0, 10.0, 9.96], 10.0, 1, (1, 2, 3, 0)),  # 9.96 is shown as 10.0
+        ([12.0, 8.0, 10.0, 9.94], 10.0, 2, (1, 3, 2, 0)),
+        ([6, 5, 4, 3, 2, 1, 0.0], 3.0, 3, (6, 5, 4, 3, 2)),  # the five least clear
+        ([float("inf"), float("-inf")], 10.0, 1, (1, 0)),
+        ([], 10.0, 0, ()),
+    ],
+)
+def test_passages_under_the_wish_are_counted_and_the_least_clear_named(clear_lu, wish_lu, under, least):
+    found = clearance.standing(Powers(np.zeros(10), np.zeros(10), np.zeros(10)), clear_lu, wish_lu=wish_lu)
+    assert (found.under, found.least, found.passages) == (under, least, len(clear_lu))
+
+
+def test_the_loudness_to_dialogue_ratio_is_that_of_the_whole_over_its_talk():
+    """Talk at −23 LUFS for half of the time, all else at −17 for the other half. Gated, the talk measures −23; of the
+    whole nothing is gated off: 10·log10((10^−2.3 + 10^−1.7) / 2) = −19.04. EBU R 128 s4 (from memory)."""
+    talk = np.repeat([power_of(-23), 0.0], 300)
+    rest = np.repeat([0.0, power_of(-17)], 300)
+    found = clearance.standing(Powers(talk, rest, talk + rest), [], wish_lu=10)
+    assert found.speech_lufs == pytest.approx(-23, abs=0.05)
+    assert found.whole_lufs == pytest.approx(-19.04, abs=0.05)
+    assert found.ratio_lu == pytest.approx(3.96, abs=0.1)
+    silent = clearance.standing(Powers(np.zeros(600), rest, rest), [], wish_lu=10)
+    assert np.isnan(silent.ratio_lu)

@@ -316,3 +316,11 @@ def test_by_amount_nothing_is_weighed_for_it(monkeypatch):
     assert result.levels.cache_info().currsize == 0
     assert heard(film()).levels.cache_info().currsize == 1
     assert film().settings.wish_lu == clearance.CLEAR_LU
+
+
+@pytest.mark.parametrize(("between_lu", "said"), [(3.0, False), (12.0, True)])
+def test_a_whole_much_louder_than_its_talk_is_looked_at(between_lu, said):
+    """Talk in a tenth of the film over a bed that is so much louder than it."""
+    result = heard(film(wish_lu=0.0), [(5.0, 11.0)], bed=(between_lu,))
+    assert any("louder than its talk" in finding.text for finding in result.findings) == said
+    assert (result.standing.ratio_lu > 5) == said

@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from jaylantern.core.ducking import clearance, pecking_order
+from jaylantern.core.ducking.clearance import Standing
 from jaylantern.core.ducking.dips import Dip
 from jaylantern.core.ducking.gain_line import over_media
 from jaylantern.core.ducking.just_enough import Bound, Reach
@@ -29,6 +30,7 @@ MUSIC = (Tag.MUSIC,)
 WORDS_N = RATE  # less than a second of speech over singing is no matter
 MOST_SUNG = 5
 MOST_SHORT = 3
+MOST_RATIO_LU = 5.0  # loudness-to-dialogue ratio that EBU R 128 s4 asks not to pass (from memory)
 HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
 
 
@@ -72,12 +74,13 @@ def findings(
     speech_lufs: float,
     true_peaks: Mapping[int, float] | None = None,
     singing: Mapping[int, Intervals] | None = None,
+    standing: Standing | None = None,
 ) -> list[Finding]:
     """All findings, the things to look at first. `true_peaks`: amplitudes, and `singing`: sung stretches in media time,
-    by number of the medium."""
+    by number of the medium; `standing`: how speech stands in the whole."""
     found = [
         *_why_nothing_moves(project, plan, speech),
-        *_about_dips(project, plan, clear_lu, speech_lufs),
+        *_about_dips(project, plan, clear_lu, speech_lufs, standing),
         *_too_loud(project, plan, true_peaks or {}),
         *_about_singing(project, plan, singing or {}),
         *_about_pins(plan),
@@ -158,7 +161,9 @@ def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:
     return any(p.start_n < clip.stop_n and clip.start_n < p.stop_n for _, clip in music for p in plan.passages)
 
 
-def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_lufs: float) -> Iterator[Finding]:
+def _about_dips(
+    project: Project, plan: Plan, clear_lu: Sequence[float], speech_lufs: float, standing: Standing | None
+) -> Iterator[Finding]:
     """How well the dips do their work."""
     settings = project.settings
     music = _in_order(_tagged(project, MUSIC))
@@ -193,6 +198,17 @@ def _about_dips(project: Project, plan: Plan, clear_lu: Sequence[float], speech_
         yield Finding(False, f"Speech is soft at {said} LUFS. Raise the fader of its lane.")
     else:
         yield Finding(True, f"Speech is loud enough at {said} LUFS.")
+    yield from _about_ratio(standing)
+
+
+def _about_ratio(standing: Standing | None) -> Iterator[Finding]:
+    """Is the whole much louder than its talk? Whoever turns it up to follow the talk is then blown away by the rest."""
+    if standing is not None and standing.ratio_lu > MOST_RATIO_LU:
+        text = (
+            f"The whole is {standing.ratio_lu:.1f} LU louder than its talk. Beyond {MOST_RATIO_LU:g} LU people turn"
+            " it up to follow the talk, and down again. Raise the speech, or lower what is loud between."
+        )
+        yield Finding(False, text)
 
 
 def _why_short(project: Project, i: int, reach: Reach, clear_lu: float) -> str:

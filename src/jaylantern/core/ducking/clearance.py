@@ -17,6 +17,7 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
 
 CLEAR_LU = 10.0  # common practice: speech some 10 LU over the bed is followed without effort
+LEAST = 5  # passages that are named as the least clear
 MASKED_LU = 7.0  # common practice: under about 7 LU listeners complain
 
 
@@ -97,6 +98,34 @@ def per_passage(plan: Plan, speech: Doubles, rest: Doubles) -> list[float]:
     with np.errstate(divide="ignore", invalid="ignore"):
         clear: Sequence[float] = (10.0 * np.log10(above / below)).tolist()
     return [value if value == value else 0.0 for value in clear]
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How speech stands in the whole programme: loudness of all talk and of the whole mix, gated, LUFS (−∞: silent);
+    how many of the passages stand less clear than is wished for; the least clear of them, by their places in order."""
+
+    speech_lufs: float
+    whole_lufs: float
+    passages: int
+    under: int
+    least: tuple[int, ...]
+
+    @property
+    def ratio_lu(self) -> float:
+        """By how much the whole is louder than its talk, LU: the loudness-to-dialogue ratio of EBU R 128 s4 (from
+        memory). NaN where either is silent."""
+        there = np.isfinite(self.speech_lufs) and np.isfinite(self.whole_lufs)
+        return self.whole_lufs - self.speech_lufs if there else float("nan")
+
+
+def standing(found: Powers, clear_lu: Sequence[float], *, wish_lu: float) -> Standing:
+    """Of what sounds, and how clear each passage stands, which counts as it is shown: to 0.1 LU."""
+    shown = [round(lu, 1) for lu in clear_lu]
+    order = sorted(range(len(shown)), key=lambda i: shown[i])
+    under = sum(lu < wish_lu for lu in shown)
+    whole = integrated_lufs(found.speech + found.rest)
+    return Standing(integrated_lufs(found.speech), whole, len(clear_lu), under, tuple(order[:LEAST]))
 
 
 def speech_lufs(speech: Doubles) -> float:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from jaylantern.core.ducking.check_up import Finding
-from jaylantern.core.ducking.clearance import Parts
+from jaylantern.core.ducking.clearance import Parts, Standing
 from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.mixing.mix_metering import Level
 from jaylantern.core.signal.arrays import Doubles
@@ -71,7 +71,13 @@ def by_hand(project: Project) -> dict[str, int]:
 
 
 def document(
-    project: Project, level: Level, lines: list[Line], findings: list[Finding], *, tolerance_lu: float
+    project: Project,
+    level: Level,
+    lines: list[Line],
+    findings: list[Finding],
+    standing: Standing,
+    *,
+    tolerance_lu: float,
 ) -> dict[str, Any]:
     """The report as values fit for JSON."""
     settings, loudness = project.settings, level.loudness
@@ -88,6 +94,14 @@ def document(
         "duck_amount_db": settings.amount_db if by is DuckBy.AMOUNT else None,
         "clearance_wished_lu": settings.wish_lu if by is DuckBy.CLEARANCE else None,
         "passages": [asdict(each) for each in lines],
+        "standing": {
+            "speech_lufs": _figure(standing.speech_lufs),
+            "whole_lufs": _figure(standing.whole_lufs),
+            "loudness_to_dialogue_lu": _figure(standing.ratio_lu),
+            "clearance_lu": settings.wish_lu,
+            "passages_under": standing.under,
+            "least_clear": [place + 1 for place in standing.least],
+        },
         "by_hand": by_hand(project),
         "warnings": [finding.text for finding in findings if not finding.fine],
         "limiter": [

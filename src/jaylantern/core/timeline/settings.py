@@ -237,7 +237,7 @@ class Settings:
         {Mode.PASSAGE: "Passages", Mode.COMPRESSOR: "Compressor", Mode.EVEN: "Even bed"},
         "How the music is made to give way.")
     duck_by: DuckBy = option("Duck by", DuckBy.AMOUNT,
-        {DuckBy.AMOUNT: "Duck amount", DuckBy.CLEARANCE: "Clearance"},
+        {DuckBy.AMOUNT: "Amount", DuckBy.CLEARANCE: "Clearance"},
         "Whether every dip is as deep as the duck amount, or as deep as it takes for speech to stand clear.")
     fall: Ramp = option("Way down", Ramp.DB, RAMP_WORDS, "The course of the gain on the way down.")
     rise: Ramp = option("Way up", Ramp.DB, RAMP_WORDS, "The course of the gain on the way up.")

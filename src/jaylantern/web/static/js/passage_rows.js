@@ -1,10 +1,33 @@
-// The rows of the list of passages: the chosen one is marked, and brought into view when the choice changes.
+// The rows of the list of passages: the chosen one is marked, and brought into view when the choice changes. They stand in
+// order of time, or the least clear first.
 
 export class PassageRows {
   constructor(selection) {
     this._selection = selection;
     this._shown = null; // the passage that was brought into view last
+    this._least = false; // is the least clear first?
     selection.addEventListener("change", () => this.mark());
+    document.addEventListener("click", (event) => {
+      if (!event.target.closest?.("#least-clear")) return;
+      this._least = !this._least;
+      this.sort();
+      document.querySelector("tr[data-passage]")?.scrollIntoView({ block: "nearest" });
+    });
+  }
+
+  /** The rows are there anew: in their order, the chosen one marked. */
+  arrived() {
+    if (this._least) this.sort();
+    this.mark();
+  }
+
+  sort() {
+    const button = document.getElementById("least-clear");
+    if (!button) return;
+    button.setAttribute("aria-pressed", String(this._least));
+    const by = this._least ? "lu" : "passage";
+    const rows = [...document.querySelectorAll("tr[data-passage]")].map((row) => /** @type {HTMLElement} */ (row));
+    rows[0]?.parentElement.append(...rows.toSorted((a, b) => Number(a.dataset[by]) - Number(b.dataset[by])));
   }
 
   mark() {

@@ -89,7 +89,7 @@ function furnish() {
   panels.furnish();
   keys.mark();
   bringingIn.furnish();
-  passageRows.mark();
+  passageRows.arrived();
   drawMedia({ pageDoc, timeline });
 }
 
@@ -98,8 +98,15 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
     furnish();
     tray.arrived();
   }
-  if (event.target.id === "passages") passageRows.mark();
+  if (event.target.id === "passages") passageRows.arrived();
   if (event.target.id === "media") drawMedia({ pageDoc, timeline });
+});
+let trayOf = 0; // the revision a tray is of that is on its way
+document.body.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.detail.target.id === "tray") trayOf = pageDoc.doc?.revision ?? 0;
+});
+document.body.addEventListener("htmx:afterSettle", (event) => {
+  if (event.target.id === "tray" && pageDoc.doc && pageDoc.doc.revision !== trayOf) document.body.dispatchEvent(new Event("jay:changed")); // it was changed meanwhile
 });
 document.body.addEventListener("htmx:configRequest", (event) => {
   event.detail.headers["X-CSRFToken"] = document.querySelector("meta[name=csrf]").content;
