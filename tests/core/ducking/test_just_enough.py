@@ -324,3 +324,24 @@ def test_a_whole_much_louder_than_its_talk_is_looked_at(between_lu, said):
     result = heard(film(wish_lu=0.0), [(5.0, 11.0)], bed=(between_lu,))
     assert any("louder than its talk" in finding.text for finding in result.findings) == said
     assert (result.standing.ratio_lu > 5) == said
+
+
+@pytest.mark.parametrize(
+    ("work_lu", "deepest_db", "bound"),
+    [
+        (-8.5, -24.0, Bound.OTHERS),  # alone they leave 8.5 of the 10 LU wished for
+        (-9.9, -24.0, Bound.OTHERS),
+        (-10.5, -24.0, None),  # 10.5: 10·log10((0.1 − 0.0891) / 0.2512) = −13.6 dB of the bed do it
+        (-10.5, -13.0, Bound.DEEPEST),
+        (-10.5, -14.0, None),
+    ],
+)
+def test_what_keeps_a_passage_from_its_wish(work_lu, deepest_db, bound):
+    result = heard(film(lane(3, Tag.EFFECTS, clip(3, WORK)), deepest_db=deepest_db), work=(work_lu,))
+    assert [each and each.bound for each in result.plan.reach] == [bound] * 3
+
+
+def test_a_passage_that_wishes_for_more_leaves_talk_under_talk_as_it_is():
+    narrated = film(lane(4, Tag.NARRATION, clip(4, NARRATOR)), duck_by="amount")
+    made = replace(narrated, dip_pins=(DipPin(9, 1, 25 * RATE, 29 * RATE, Own({"wish_lu": 18.0})),))
+    assert amounts(heard(made, narrates=SPOKEN), 1) == [-6, -6, -6]
