@@ -95,10 +95,10 @@ class DuckingResult:
         """By how many LU speech stands above the rest in each passage."""
         return clearance.per_passage(self.plan, self.power.speech, self.power.rest)
 
-    @cached_property
+    @property
     def speech_lufs(self) -> float:
         """Gated loudness of all dialogue."""
-        return clearance.speech_lufs(self.power.speech)
+        return self.standing.speech_lufs
 
     @cached_property
     def standing(self) -> clearance.Standing:

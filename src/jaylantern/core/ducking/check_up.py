@@ -186,7 +186,7 @@ def _about_dips(
     masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU and i not in said_already]
     for i in masked[:3]:
         text = (
-            f"Passage {i + 1} stands only {f'{clear_lu[i]:.1f}'.replace('-', '−')} LU clear of the music."
+            f"Passage {i + 1} stands only {_tenths(clear_lu[i])} LU clear of the music."
             " Duck further, or raise the speech."
         )
         yield Finding(False, text, plan.passages[i].start_n)
@@ -215,15 +215,18 @@ def _why_short(project: Project, i: int, reach: Reach, clear_lu: float) -> str:
     """Why a passage stands less clear than is wished for."""
     if reach.bound is Bound.OTHERS:
         names = {lane.id: lane.name for lane in project.lanes}
-        left = f"{reach.left_lu:.1f}".replace("-", "−")
         return (
             f"Passage {i + 1} can't stand {reach.wish_lu:g} LU clear: {names.get(reach.lane_id or 0, 'the rest')} gives"
-            f" way to nothing so far, and leaves {left} LU. Let it give way, or raise the speech."
+            f" way to nothing so far, and leaves {_tenths(reach.left_lu)} LU. Let it give way, or raise the speech."
         )
     return (
-        f"Passage {i + 1} stands {f'{clear_lu:.1f}'.replace('-', '−')} LU clear, not {reach.wish_lu:g}: the deepest dip"
+        f"Passage {i + 1} stands {_tenths(clear_lu)} LU clear, not {reach.wish_lu:g}: the deepest dip"
         " is not deep enough. Let it go deeper, or raise the speech."
     )
+
+
+def _tenths(value: float) -> str:
+    return f"{value:.1f}".replace("-", "−")
 
 
 def _figure(gain_db: float) -> str:

@@ -126,8 +126,3 @@ def standing(found: Powers, clear_lu: Sequence[float], *, wish_lu: float) -> Sta
     under = sum(lu < wish_lu for lu in shown)
     whole = integrated_lufs(found.speech + found.rest)
     return Standing(integrated_lufs(found.speech), whole, len(clear_lu), under, tuple(order[:LEAST]))
-
-
-def speech_lufs(speech: Doubles) -> float:
-    """Gated loudness of all talk, LUFS; −∞ for none."""
-    return integrated_lufs(speech)

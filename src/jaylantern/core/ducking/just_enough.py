@@ -15,6 +15,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -172,7 +173,13 @@ class Enough:
 
     def _loudest(self, span: Intervals) -> int | None:
         """The lane that is loudest in a stretch of what goes down by nothing, or by an amount."""
-        sums: dict[int, float] = {}
-        for lane_id, power in (*self._found.others.items(), *((key[0], power) for key, power in self._kept.items())):
-            sums[lane_id] = sums.get(lane_id, 0.0) + float(self._spoken.sums(self._spoken.total(power), span)[0])
+        sums = {lane_id: float(self._spoken.sums(total, span)[0]) for lane_id, total in self._lanes.items()}
         return max(sums, key=lambda each: sums[each], default=None)
+
+    @cached_property
+    def _lanes(self) -> dict[int, Doubles]:
+        """What such lanes add up to, by lane; worked out when the first is asked for."""
+        power = dict(self._found.others)
+        for (lane_id, _), ducked in self._kept.items():
+            power[lane_id] = power[lane_id] + ducked if lane_id in power else ducked
+        return {lane_id: self._spoken.total(each) for lane_id, each in power.items()}

@@ -159,8 +159,8 @@ def undipped(
     order = pecking_order.order_of(project)
     for lane, clip, place, power in of_clips(project, media_power, rides):
         talks = lane.tag_of(clip).speaks and not lane.outside(clip)
-        perch = order.perch(lane, clip)
-        if perch is not None and perch in order.above:
+        perch = order.yielding(lane, clip)
+        if perch is not None:
             yielding.setdefault(((lane.id, perch), talks), np.zeros(steps))[place] += power
         elif talks:
             speech[place] += power

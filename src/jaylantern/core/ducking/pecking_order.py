@@ -56,6 +56,11 @@ class Order:
         perch = own if own in self.perches else str(tag)
         return perch if perch in self.perches else None
 
+    def yielding(self, lane: Lane, clip: Clip) -> str | None:
+        """The perch a clip gives way from; None where it gives way to nothing."""
+        perch = self.perch(lane, clip)
+        return perch if perch in self.above else None
+
     def role(self, lane: Lane, clip: Clip) -> Role:
         """The role a clip has; a bystander has none."""
         perch = self.perch(lane, clip)
@@ -105,7 +110,13 @@ def pair_settings(project: Project, upper: str, lower: str, tags: Mapping[str, T
     return usual
 
 
-def may_stand_clear(tag_above: str, tag_below: str) -> bool:
+def main_tag(project: Project, perch: str) -> Tag | None:
+    """The tag of a perch, or of the lane whose own it is; None where that lane is not there."""
+    lanes = {perch_of_lane(lane.id): lane.main_tag for lane in project.lanes}
+    return lanes.get(perch) or next((tag for tag in Tag if tag == perch), None)
+
+
+def may_stand_clear(tag_above: str | None, tag_below: str | None) -> bool:
     """Can one give way to the other by clearance? That is a matter of speech, and of what does not speak."""
     return tag_above in SPEAKING and tag_below not in SPEAKING
 

@@ -31,11 +31,10 @@ from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.timebase import ms_to_n
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane
-from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.pin import Own
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB, DuckBy, Mode, RiseOn, Settings
-from jaylantern.core.timeline.tag import Tag
+from jaylantern.core.timeline.tag import SPEAKING, Tag
 
 BeatsOf = Callable[[int], NDArray[np.int64]]
 NOTHING_RESTS = Resting()
@@ -127,7 +126,7 @@ def asks_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk)
     for settings in above.values():
         levels.setdefault(_level(settings), settings)
     owned = [passage for passage in found if not passage.own.empty]
-    music, clear = is_music(project, lower), not main_tag(project, lower).speaks
+    music, clear = is_music(project, lower), pecking_order.main_tag(project, lower) not in SPEAKING
     asks: list[Ask] = []
     for level in sorted(levels):
         uppers = [perch for perch, each in above.items() if _level(each)[0] == level[0] and _level(each) <= level]
@@ -163,12 +162,7 @@ def dips_of(asks: Sequence[Ask], enough: Enough | None, share: float) -> list[Di
 
 def is_music(project: Project, perch: str) -> bool:
     """Is it the perch of music, or of a lane of music?"""
-    return main_tag(project, perch) is Tag.MUSIC
-
-
-def main_tag(project: Project, perch: str) -> Tag:
-    """The tag of a perch, or of the lane whose own it is."""
-    return next((lane.main_tag for lane in project.lanes if perch_of_lane(lane.id) == perch), None) or Tag(perch)
+    return pecking_order.main_tag(project, perch) is Tag.MUSIC
 
 
 def share_of(project: Project, lower: str) -> float:
@@ -240,8 +234,8 @@ def yielding(project: Project) -> list[tuple[Lane, str, list[Clip]]]:
     groups: dict[CurveKey, tuple[Lane, str, list[Clip]]] = {}
     for lane in project.lanes:
         for clip in lane.clips:
-            perch = order.perch(lane, clip)
-            if perch is not None and perch in order.above and clip.media.has_sound:
+            perch = order.yielding(lane, clip)
+            if perch is not None and clip.media.has_sound:
                 groups.setdefault((lane.id, perch), (lane, perch, []))[2].append(clip)
     return list(groups.values())
 
@@ -268,15 +262,21 @@ def make_plan(
     curves: dict[CurveKey, Curve | SidechainGain] = {}
     pin_of: dict[CurveKey, tuple[int, ...]] = {}
     resting = NOTHING_RESTS
-    passages_drawn = project.settings.mode is Mode.PASSAGE
-    for lane, perch, clips in sorted(groups, key=lambda group: drawn.by_clearance(group[1]) and not group[0].frozen):
+
+    def by_clearance(group: tuple[Lane, str, list[Clip]]) -> bool:
+        """Is it decided by what all others come to?"""
+        lane, perch, _ = group
+        return project.settings.mode is Mode.PASSAGE and not lane.frozen and drawn.by_clearance(perch)
+
+    for group in sorted(groups, key=by_clearance):
+        lane, perch, clips = group
         key = (lane.id, perch)
         if project.settings.mode is Mode.EVEN and not lane.frozen:
             curves[key] = Curve.flat(project.settings.even_db)
         elif compressed and not lane.frozen:
             curves[key] = compressed.under(perch)
         else:
-            if passages_drawn and levels and not lane.frozen and drawn.by_clearance(perch) and drawn.enough is None:
+            if levels and drawn.enough is None and by_clearance(group):
                 drawn.weigh(levels(), Curves(dict(curves)))
             curve = Curve.flat() if lane.frozen else drawn.curve(perch, clips)
             pinned = with_points(curve, clips, project.point_pins, frozen=lane.frozen)

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
-from jaylantern.core.ducking.pecking_order import may_stand_clear
+from jaylantern.core.ducking.pecking_order import main_tag, may_stand_clear
 from jaylantern.core.edit.draft import Draft, lane_of
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.perch import Pair, perch_of_lane
@@ -67,8 +67,7 @@ def set_pair(project: Project, *, upper: str, lower: str, values: Mapping[str, A
         raise InvalidValue("What sits lower gives way to what sits higher, never the other way.")
     wanted = dict(values)
     settings = project.settings
-    tags = {perch_of_lane(lane.id): str(lane.main_tag) for lane in project.lanes}
-    if wanted.get("wish_lu") is not None and not may_stand_clear(tags.get(upper, upper), tags.get(lower, lower)):
+    if wanted.get("wish_lu") is not None and not may_stand_clear(main_tag(project, upper), main_tag(project, lower)):
         raise Refused(
             "Only speech is wished clear, of what does not speak. Elsewhere an amount says how much gives way."
         )

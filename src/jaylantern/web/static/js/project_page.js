@@ -106,7 +106,7 @@ document.body.addEventListener("htmx:beforeRequest", (event) => {
   if (event.detail.target.id === "tray") trayOf = pageDoc.doc?.revision ?? 0;
 });
 document.body.addEventListener("htmx:afterSettle", (event) => {
-  if (event.target.id === "tray" && pageDoc.doc && pageDoc.doc.revision !== trayOf) document.body.dispatchEvent(new Event("jay:changed")); // it was changed meanwhile
+  if (event.target.id === "tray" && pageDoc.doc && pageDoc.doc.revision !== trayOf) tell("jay:changed"); // it was changed meanwhile
 });
 document.body.addEventListener("htmx:configRequest", (event) => {
   event.detail.headers["X-CSRFToken"] = document.querySelector("meta[name=csrf]").content;

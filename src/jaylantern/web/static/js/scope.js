@@ -90,15 +90,15 @@ export class Scope extends EventTarget {
   }
 }
 
-/** The choice between an amount and a clearance; it stands where the name of that setting would. */
-export class DuckBySelect {
-  constructor(select, { scope }) {
+/** A choice that belongs to the scope. */
+class ScopeSelect {
+  constructor(select, { scope }, choose) {
     this._select = select;
     this._scope = scope;
     this._stop = new AbortController();
     scope.addEventListener("change", () => this._show(), { signal: this._stop.signal });
     select.addEventListener("change", () => {
-      saying(() => scope.goBy(select.value));
+      choose(select.value);
       release(select);
     });
     this._show();
@@ -106,6 +106,16 @@ export class DuckBySelect {
 
   destroy() {
     this._stop.abort();
+  }
+
+  /** Show what is chosen now; each choice knows how. */
+  _show() {}
+}
+
+/** The choice between an amount and a clearance; it stands where the name of that setting would. */
+export class DuckBySelect extends ScopeSelect {
+  constructor(select, { scope }) {
+    super(select, { scope }, (by) => saying(() => scope.goBy(by)));
   }
 
   _show() {
@@ -117,21 +127,9 @@ export class DuckBySelect {
 }
 
 /** The list to choose the scope from. */
-export class ScopeList {
+export class ScopeList extends ScopeSelect {
   constructor(select, { scope }) {
-    this._select = select;
-    this._scope = scope;
-    this._stop = new AbortController();
-    scope.addEventListener("change", () => this._show(), { signal: this._stop.signal });
-    select.addEventListener("change", () => {
-      scope.set(select.value);
-      release(select);
-    });
-    this._show();
-  }
-
-  destroy() {
-    this._stop.abort();
+    super(select, { scope }, (kind) => scope.set(kind));
   }
 
   _show() {

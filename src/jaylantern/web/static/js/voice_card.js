@@ -4,9 +4,8 @@ import { FigureField } from "./figure_field.js";
 import { release } from "./focus_keeper.js";
 import { saying } from "./said.js";
 import { figure } from "./units.js";
-import { TAGS } from "./vocabulary.js";
+import { SPEAKS } from "./vocabulary.js";
 
-const SPEAKING = new Set(TAGS.filter((tag) => tag.speaks).map((tag) => tag.word));
 const TAB = "jay-lantern: level tab";
 
 export class VoiceCard {
@@ -61,7 +60,7 @@ export class VoiceCard {
     if (!doc) return null;
     const pairs = doc.lanes.filter((lane) => lane.kind === "sound").flatMap((lane) => lane.clips.map((clip) => ({ lane, clip })));
     const there = pairs.filter(({ clip }) => doc.media[clip.media_id].sound_n);
-    const speaks = ({ clip }) => SPEAKING.has(clip.shown_tag);
+    const speaks = ({ clip }) => SPEAKS.has(clip.shown_tag);
     return there.find(({ clip }) => clip.id === this._selection.lead) ?? there.find(speaks) ?? null;
   }
 
