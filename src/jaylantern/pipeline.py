@@ -26,7 +26,9 @@ from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.mixing import leveller, mix
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.arrays import mono
+from jaylantern.core.signal.intelligibility import OF_SPEECH
 from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.signal.third_octaves import BANDS
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech.prominence import prominence
 from jaylantern.core.speech.singing import find_singing
@@ -35,7 +37,7 @@ from jaylantern.core.tailoring.sketch import Listener, Sketch
 from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Mode, RiseOn
+from jaylantern.core.timeline.settings import Band, ClearIn, Mode, RiseOn
 from jaylantern.detect import protocol
 from jaylantern.detect.ear import NetworkEar
 from jaylantern.detect.protocol import Ear
@@ -50,7 +52,7 @@ SENSITIVITIES = 32  # at which the speech of a medium is remembered: a slider is
 class MediaFacts:
     """What decisions need of one medium: its voice track (None while unheard), its K-weighted powers, its true peak as
     an amplitude; read when they are first asked for: its level as a key, its beats or (True) bars, (n,) samples; its
-    powers with some care, None while it is not treated."""
+    powers with some care, None while it is not treated; the powers of its third octaves, with some care or none."""
 
     track: VoiceTrack | None
     power: MediaPower
@@ -58,6 +60,7 @@ class MediaFacts:
     key: Callable[[], KeyTrack] | None = None
     beats: Callable[[bool], np.ndarray] | None = None
     cared: Callable[[Care], MediaPower | None] | None = None
+    bands: Callable[[Care | None], MediaPower | None] | None = None
     _speech: BoundedCache = field(default_factory=lambda: BoundedCache(SENSITIVITIES))
 
     def speech(self, sensitivity: float) -> Intervals:
@@ -84,6 +87,7 @@ class DuckingResult:
     sounding: Sounding
     facts: Mapping[int, MediaFacts]
     levels: Callable[[], Undipped]
+    bands: Callable[[], Undipped]
 
     @cached_property
     def power(self) -> clearance.Powers:
@@ -93,7 +97,18 @@ class DuckingResult:
     @cached_property
     def clear_lu(self) -> list[float]:
         """By how many LU speech stands above the rest in each passage."""
-        return clearance.per_passage(self.plan, self.power.speech, self.power.rest)
+        return clearance.per_passage(self.plan, self.power, ClearIn.LOUDNESS)
+
+    @cached_property
+    def sii(self) -> list[float]:
+        """How well speech is made out in each passage, 0 to 1."""
+        powers = clearance.powers(self.bands(), self.plan)
+        return clearance.per_passage(self.plan, powers, ClearIn.INTELLIGIBILITY)
+
+    @property
+    def clear(self) -> list[float]:
+        """How clear speech stands in each passage, in what clearance is measured in."""
+        return self.sii if self.project.settings.clear_in is ClearIn.INTELLIGIBILITY else self.clear_lu
 
     @property
     def speech_lufs(self) -> float:
@@ -103,7 +118,7 @@ class DuckingResult:
     @cached_property
     def standing(self) -> clearance.Standing:
         """How speech stands in the whole programme."""
-        return clearance.standing(self.power, self.clear_lu, wish_lu=self.project.settings.wish_lu)
+        return clearance.standing(self.power, self.clear, self.project.settings)
 
     @property
     def match_db(self) -> float:
@@ -121,7 +136,7 @@ class DuckingResult:
         plan, sounding = self.plan, self.sounding
         peaks = {number: fact.true_peak for number, fact in self.facts.items()}
         singing = {number: fact.singing for number, fact in self.facts.items()}
-        return check_up.findings(self.project, plan, sounding.speech, self.clear_lu, self.speech_lufs, peaks, singing,
+        return check_up.findings(self.project, plan, sounding.speech, self.clear, self.speech_lufs, peaks, singing,
                                  self.standing)  # fmt: skip
 
     @property
@@ -184,9 +199,16 @@ def decide(project: Project, facts: Mapping[int, MediaFacts], remember: Remember
     `remember` keeps levels of keys between one state of a project and the next."""
     sounding = sounding_of(project, facts, remember)
     rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
-    levels = cache(lambda: undipped(project, powers_of(project, facts), rides))
-    plan = replace(make_plan(project, sounding, _beats_of(project, facts), levels), rides=rides)
-    return DuckingResult(project, plan, sounding, facts, levels)
+    settings = project.settings
+    octaves = cache(
+        lambda: undipped(project, bands_of(project, facts), rides, bands=BANDS).in_band(mix.band_of(settings))
+    )
+    bands = cache(lambda: octaves().of_bands(OF_SPEECH))
+    plain = cache(lambda: undipped(project, powers_of(project, facts), rides))
+    levels = cache(lambda: plain().as_in(octaves())) if settings.band is Band.SPEECH else plain
+    weighed = bands if settings.clear_in is ClearIn.INTELLIGIBILITY else levels
+    plan = replace(make_plan(project, sounding, _beats_of(project, facts), weighed), rides=rides)
+    return DuckingResult(project, plan, sounding, facts, levels, bands)
 
 
 def _beats_of(project: Project, facts: Mapping[int, MediaFacts]) -> BeatsOf:
@@ -215,13 +237,35 @@ def sounding_of(project: Project, facts: Mapping[int, MediaFacts], remember: Rem
 
 def powers_of(project: Project, facts: Mapping[int, MediaFacts]) -> dict[Source, MediaPower]:
     """The powers of a project's media, and of those that are taken care of, where they were treated."""
-    found: dict[Source, MediaPower] = {number: fact.power for number, fact in facts.items()}
+    return _powers(project, facts, lambda fact: fact.power, lambda fact, care: fact.cared(care) if fact.cared else None)
+
+
+def bands_of(project: Project, facts: Mapping[int, MediaFacts]) -> dict[Source, MediaPower]:
+    """The same of third octaves, of media in which they are known."""
+
+    def bands(fact: MediaFacts, care: Care | None) -> MediaPower | None:
+        return fact.bands(care) if fact.bands else None
+
+    return _powers(project, facts, lambda fact: bands(fact, None), bands)
+
+
+def _powers(
+    project: Project,
+    facts: Mapping[int, MediaFacts],
+    plain: Callable[[MediaFacts], MediaPower | None],
+    cared: Callable[[MediaFacts, Care], MediaPower | None],
+) -> dict[Source, MediaPower]:
+    """What is known of the media that sound in a project, and of those that are taken care of."""
+    found: dict[Source, MediaPower | None] = {}
     for lane, clip in project.sounding():
         care, fact = lane.care_of(clip), facts.get(clip.media.id)
-        treated = fact.cared(care) if care is not None and fact is not None and fact.cared is not None else None
-        if care is not None and treated is not None:
-            found[clip.media.id, care] = treated
-    return found
+        if fact is None:
+            continue
+        if clip.media.id not in found:
+            found[clip.media.id] = plain(fact)
+        if care is not None and (clip.media.id, care) not in found:
+            found[clip.media.id, care] = cared(fact, care)
+    return {source: power for source, power in found.items() if power is not None}
 
 
 def keyframes(curve: Curve, clip: Clip) -> Curve:

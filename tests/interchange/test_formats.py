@@ -65,9 +65,10 @@ def test_passages_are_cues_of_a_text_track(tmp_path):
 
 
 def test_passages_are_rows():
-    found = rows(written(passages.write_csv, FOUND, DIPS, CLEAR, fps=Fraction(25)))
+    found = rows(written(passages.write_csv, FOUND, DIPS, CLEAR, (0.81, 0.987), fps=Fraction(25)))
     assert [row["start_timecode"] for row in found] == ["00:00:01:00", "01:01:40:13"]
     assert [row["clear_lu"] for row in found] == ["12.3", ""]
+    assert [row["sii"] for row in found] == ["0.81", "0.99"]
 
 
 def test_markers_in_and_out_and_passages_come_in_order_of_time():

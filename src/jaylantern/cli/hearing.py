@@ -10,6 +10,7 @@ from pathlib import Path
 
 from jaylantern import pipeline
 from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.mixing.mix import Variant
 from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
 from jaylantern.core.speech.voice_track import find_speech
@@ -18,7 +19,7 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import KNOB, DuckBy, Settings
+from jaylantern.core.timeline.settings import KNOB, ClearIn, DuckBy, Settings
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.export import sound_output
 from jaylantern.library import ingest
@@ -47,6 +48,9 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
     clear = KNOB["wish_lu"]
     parser.add_argument("--clearance-lu", type=float, metavar="N", help=f"{clear.help} Takes the place of an amount; "
                         f"{clear.low:g} to {clear.high:g} {clear.unit}")  # fmt: skip
+    by_ear = KNOB["wish_sii"]
+    parser.add_argument("--sii", type=float, metavar="N", help=f"{by_ear.help} Takes the place of a clearance in LU; "
+                        f"{by_ear.low:g} to {by_ear.high:g}")  # fmt: skip
     for each in LIMITS:
         _knob(parser, each)
     for option, what in (("--out-mix", "mix as 24-bit WAV"), ("--out-music", "ducked music as 24-bit WAV"),
@@ -86,6 +90,9 @@ def _duck(args: argparse.Namespace) -> None:
     settings = Settings().changed({name: getattr(args, name) for name in (*DUCK_KNOBS, *LIMITS)})
     if args.clearance_lu is not None:
         settings = settings.changed({"duck_by": DuckBy.CLEARANCE, "wish_lu": args.clearance_lu})
+    if args.sii is not None:
+        by_ear = {"clear_in": ClearIn.INTELLIGIBILITY, "wish_sii": args.sii}
+        settings = settings.changed({"duck_by": DuckBy.CLEARANCE, **by_ear})
     outputs = [p for p in (args.out_mix, args.out_music, args.keyframes) if p is not None]
     for path in outputs:
         must_have_a_folder(path)
@@ -106,8 +113,8 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
         clip = Clip(number, path.name, media, 0, 0, found.length_n)
         lanes.append(Lane(number, path.name, LaneKind.SOUND, tag, clips=(clip,)))
         if found.store is not None:
-            power = MediaPower(ingest.weighed(found.store)) if clear else MediaPower.unknown(found.length_n)
-            stores[number], facts[number] = found.store, MediaFacts(found.track, power)
+            stores[number] = found.store
+            facts[number] = _facts(found) if clear else MediaFacts(found.track, MediaPower.unknown(found.length_n))
     project = Project(1, "command line", 0, tuple(lanes), settings)
     result = pipeline.decide(project, facts)
     read = Reading(stores)
@@ -120,30 +127,40 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
         sound_output.write_keyframes(args.keyframes, curve)
     passages = [[round(n_to_seconds(each_n), 4) for each_n in span] for span in result.plan.spans.tolist()]
     if args.json:
-        named = (*DUCK_KNOBS, "wish_lu", *LIMITS) if clear else DUCK_KNOBS
+        wish = "wish_lu" if args.sii is None else "wish_sii"
+        named = (*DUCK_KNOBS, wish, *LIMITS) if clear else DUCK_KNOBS
         chosen = {name: getattr(settings, name) for name in named}
         print(json.dumps({"passages": _weighed(result, passages) if clear else passages, "settings": chosen}))
     elif clear:
         for each in _weighed(result, passages):
-            start_s, stop_s, amount_db, clearance_lu = each.values()
-            print(f"{start_s:10.3f} {stop_s:10.3f} {amount_db:7.1f} dB {_lu(clearance_lu)}")
-        print(f"{len(passages)} passages, speech wished {settings.wish_lu:g} LU above the music")
+            start_s, stop_s, amount_db, clearance_lu, sii = each.values()
+            print(f"{start_s:10.3f} {stop_s:10.3f} {amount_db:7.1f} dB {_lu(clearance_lu)}  SII {sii:.2f}")
+        wished = MARKS[settings.clear_in].wished(settings.wish)
+        print(f"{len(passages)} passages, speech wished {wished} clear of the music")
     else:
         left = db_to_percent(settings.amount_db)
         print(f"{len(passages)} passages, music at {settings.amount_db:g} dB ({left:.1f} %) under them")
 
 
+def _facts(found: ingest.Read) -> MediaFacts:
+    """All that clearance needs of a file that has sound."""
+    assert found.store is not None
+    power, bands = (MediaPower(each) for each in ingest.weighed(found.store))
+    return MediaFacts(found.track, power, bands=lambda care: bands)
+
+
 def _weighed(result: DuckingResult, passages: list[list[float]]) -> list[dict[str, float | None]]:
     """Each passage with the depth of its dip and how clear speech stands; no clearance where all else is silent."""
-    found = zip(passages, result.plan.dips, result.clear_lu, strict=True)
+    found = zip(passages, result.plan.dips, result.clear_lu, result.sii, strict=True)
     return [
         {
             "start_s": start_s,
             "stop_s": stop_s,
             "amount_db": round(dip.amount_db, 2),
             "clearance_lu": round(lu, 2) if math.isfinite(lu) else None,
+            "sii": round(sii, 3),
         }
-        for (start_s, stop_s), dip, lu in found
+        for (start_s, stop_s), dip, lu, sii in found
     ]
 
 

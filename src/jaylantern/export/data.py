@@ -81,8 +81,11 @@ def _vtt(task: Task) -> str:
 
 
 def _passages_csv(task: Task) -> str:
-    found, clear = task.result.plan.passages, task.result.clear_lu
-    return _text(task, "passages", ".csv", lambda out: passages.write_csv(out, found, _dips(task), clear, fps=task.fps))
+    result = task.result
+    found, clear = result.plan.passages, (result.clear_lu, result.sii)
+    return _text(
+        task, "passages", ".csv", lambda out: passages.write_csv(out, found, _dips(task), *clear, fps=task.fps)
+    )
 
 
 def _markers(task: Task) -> str:

@@ -13,7 +13,7 @@ from jaylantern.core.signal.timebase import clock, n_to_seconds
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.timecode import nearest_frame, timecode
 
-PASSAGES = ("number", "start_s", "stop_s", "start_timecode", "stop_timecode", "dip_db", "clear_lu")
+PASSAGES = ("number", "start_s", "stop_s", "start_timecode", "stop_timecode", "dip_db", "clear_lu", "sii")
 MARKERS = ("kind", "name", "time_s", "frame", "timecode")
 
 
@@ -32,16 +32,23 @@ def write_vtt(out: TextIO, passages: Sequence[Passage], dip_db: Sequence[float],
 
 
 def write_csv(
-    out: TextIO, passages: Sequence[Passage], dip_db: Sequence[float], clear_lu: Sequence[float], *, fps: Fraction
+    out: TextIO,
+    passages: Sequence[Passage],
+    dip_db: Sequence[float],
+    clear_lu: Sequence[float],
+    sii: Sequence[float],
+    *,
+    fps: Fraction,
 ) -> None:
     """One row a passage; a clearance without measure is empty."""
     table = csv.writer(out, lineterminator="\n")
     table.writerow(PASSAGES)
-    for i, (passage, dip, clear) in enumerate(zip(passages, dip_db, clear_lu, strict=True), 1):
+    for i, (passage, dip, clear, index) in enumerate(zip(passages, dip_db, clear_lu, sii, strict=True), 1):
         ends = (passage.start_n, passage.stop_n)
         seconds = [f"{n_to_seconds(n):.3f}" for n in ends]
         codes = [timecode(nearest_frame(n, fps), fps) for n in ends]
-        table.writerow((i, *seconds, *codes, f"{dip:.1f}", f"{clear:.1f}" if math.isfinite(clear) else ""))
+        lu = f"{clear:.1f}" if math.isfinite(clear) else ""
+        table.writerow((i, *seconds, *codes, f"{dip:.1f}", lu, f"{index:.2f}"))
 
 
 def write_markers(out: TextIO, project: Project, passages: Sequence[Passage], *, fps: Fraction) -> None:

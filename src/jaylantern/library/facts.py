@@ -3,7 +3,8 @@
 about.json    what the medium is            facts.npz    levels, powers, voice
 sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
 character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
-voice.npz     noise, hiss and breaths of a voice   care-…      what was treated of it
+bands.npz     powers of third octaves        voice.npz    noise, hiss and breaths of a voice
+care-…        what was treated of it
 picture.*     picture alone                 thumbs.jpg   small frames side by side
 beats.npz     what tailoring heard          tailored.json, piece-*.raw   see tailoring.py
 """
@@ -17,14 +18,16 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jaylantern.core.care.heard import Voice, VoiceListener
 from jaylantern.core.ducking.key_level import KeyListener, KeyTrack
 from jaylantern.core.ducking.media_power import MediaPower
-from jaylantern.core.signal.analysis import CHUNK_N
+from jaylantern.core.signal.analysis import CHUNK_N, as_float
 from jaylantern.core.signal.arrays import mono
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N
+from jaylantern.core.signal.third_octaves import ThirdOctaves, unpacked
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import OLDER_FRAME_N, VoiceTrack
 from jaylantern.core.tailoring.sketch import Sketch
@@ -107,13 +110,42 @@ def read_facts(folder: Path, about: About) -> MediaFacts:
         if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
             both = np.stack((power / 2, power / 2, np.zeros(len(power))), axis=1)
             power = power[:, None] if about.channels == 1 else both
-        return MediaFacts(track, MediaPower(power), about.true_peak, cache(lambda: read_key(folder, about)))
+        key = cache(lambda: read_key(folder, about))
+        return MediaFacts(track, MediaPower(power), about.true_peak, key)
 
 
 def read_power(path: Path) -> MediaPower:
     """The powers of a sound that was treated."""
     with np.load(path) as saved:
         return MediaPower(saved["power"])
+
+
+def read_bands(folder: Path, about: About) -> MediaPower:
+    """The powers of third octaves of a folder filled before; listened for on first use."""
+    path = folder / "bands.npz"
+    if not path.exists():
+        sound = sound_store(folder, about)
+        octaves = ThirdOctaves(sound.channels)
+        for chunk in sound.chunks(CHUNK_N):
+            octaves.add(as_float(chunk))
+        write_bands(folder, octaves.finish())
+    found = bands_kept(folder)
+    assert found is not None
+    return found
+
+
+def bands_kept(folder: Path) -> MediaPower | None:
+    """Those of a sound, or of one that was treated; None where they are not known."""
+    path = folder / "bands.npz"
+    if not path.exists():
+        return None
+    with np.load(path) as saved:
+        return MediaPower(unpacked(saved["bands"]))
+
+
+def write_bands(folder: Path, bands: NDArray[np.float16]) -> None:
+    """Keep the powers of third octaves, as `ThirdOctaves` gives them."""
+    save(folder / "bands.npz", shared=True, bands=bands)
 
 
 def read_key(folder: Path, about: About) -> KeyTrack:

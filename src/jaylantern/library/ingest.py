@@ -16,6 +16,7 @@ from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.signal.analysis import CHUNK_N, Analyser, Analysis, as_float
 from jaylantern.core.signal.loudness import KWeighting, Loudness
 from jaylantern.core.signal.signal_level import level_db, mean_squares
+from jaylantern.core.signal.third_octaves import ThirdOctaves, unpacked
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.sketch import Sketch
 from jaylantern.errors import MediaError
@@ -25,6 +26,7 @@ from jaylantern.library.facts import (
     save_voice,
     sound_store,
     write_about,
+    write_bands,
     write_character,
 )
 from jaylantern.media import picture as pictures
@@ -85,6 +87,7 @@ def _take_sound(
     if track is None:
         track = listened(store, analysis.level_db, within(progress, SHARE_DECODE, SHARE_HEAR))
     save_voice(folder, track, power=analysis.power)
+    write_bands(folder, analysis.bands)
     write_character(folder, store)
     sound = found.sound
     assert sound is not None
@@ -176,10 +179,13 @@ def listened(store: Sound, levels: np.ndarray, progress: Progress) -> VoiceTrack
     return hear(_chunks(store, progress, "listening for speech"), levels, length_n=store.length_n)
 
 
-def weighed(store: Sound) -> np.ndarray:
-    """K-weighted products of a decoded sound per 100 ms, as `KWeighting.products` gives them."""
-    weighting = KWeighting(store.channels)
-    return np.concatenate([weighting.products(chunk) for chunk in store.chunks(CHUNK_N)])
+def weighed(store: Sound) -> tuple[np.ndarray, np.ndarray]:
+    """Products of a decoded sound per 100 ms, K-weighted as `KWeighting.products` gives them, and of third octaves."""
+    weighting, octaves, found = KWeighting(store.channels), ThirdOctaves(store.channels), []
+    for chunk in store.chunks(CHUNK_N):
+        found.append(weighting.products(chunk))
+        octaves.add(as_float(chunk))
+    return np.concatenate(found), unpacked(octaves.finish())
 
 
 def sketched(store: Sound, levels: np.ndarray, progress: Progress = silent) -> Sketch:

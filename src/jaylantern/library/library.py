@@ -12,9 +12,10 @@ from jaylantern import pipeline
 from jaylantern.core.care.evenness import evened
 from jaylantern.core.care.heard import Voice
 from jaylantern.core.ducking.media_power import MediaPower
-from jaylantern.core.signal.analysis import CHUNK_N
+from jaylantern.core.signal.analysis import CHUNK_N, as_float
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import KWeighting
+from jaylantern.core.signal.third_octaves import ThirdOctaves
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.grid import Grid, grid_of
@@ -34,7 +35,7 @@ from jaylantern.support.bounded_cache import BoundedCache
 
 MOST_MEDIA, MOST_CLIPS = 2000, 5000
 MOST_GRIDS, MOST_WISHES = 4, 32
-MOST_CARED = 64
+MOST_CARED, MOST_BANDS = 64, 256
 
 
 class Library:
@@ -43,7 +44,7 @@ class Library:
     def __init__(self, folder_of: Callable[[str], Path]) -> None:
         self.folder_of = folder_of
         self._known, self._heard_as = BoundedCache(4 * MOST_MEDIA), BoundedCache(MOST_CLIPS)
-        self._cared = BoundedCache(MOST_CARED)
+        self._cared, self._bands = BoundedCache(MOST_CARED), BoundedCache(MOST_BANDS)
         self._grids, self._solutions = BoundedCache(MOST_GRIDS), BoundedCache(MOST_WISHES)
 
     def about(self, media: Media) -> About:
@@ -78,6 +79,7 @@ class Library:
                 facts.read_facts(folder, self.about(media)),
                 beats=lambda bars: self.beats(media, bars=bars),
                 cared=lambda care: self.cared_power(media, care),
+                bands=lambda care: self.bands(media, care),
             ),
         )
 
@@ -162,13 +164,24 @@ class Library:
         found: MediaPower = self._known.get(("power", media.sha256, care), lambda: facts.read_power(path))
         return found
 
+    def bands(self, media: Media, care: Care | None) -> MediaPower | None:
+        """Powers of a medium's third octaves; with some care, None of one that was not treated whole."""
+        folder = self.folder_of(media.sha256)
+        if care is None:
+            found: MediaPower = self._bands.get(media.sha256, lambda: facts.read_bands(folder, self.about(media)))
+            return found
+        treated = parts_of(folder, care)
+        return self._bands.get((media.sha256, care), lambda: facts.bands_kept(treated))
+
     def treat(self, media: Media, care: Care) -> Iterator[float]:
         """Treat all of a medium, part by part, and keep its powers; answers how much is done, 0 to 1, after each."""
         sound = self.cared(media, care)
-        weighting, found = KWeighting(sound.channels), []
+        weighting, octaves, found = KWeighting(sound.channels), ThirdOctaves(sound.channels), []
         for k, chunk in enumerate(sound.chunks(CHUNK_N), 1):
             found.append(weighting.products(chunk))
+            octaves.add(as_float(chunk))
             yield min(1.0, k * CHUNK_N / sound.length_n)
+        facts.write_bands(parts_of(self.folder_of(media.sha256), care), octaves.finish())
         facts.save(parts_of(self.folder_of(media.sha256), care) / "power.npz", power=np.concatenate(found))
 
     def reader(self, project: Project) -> Reading:

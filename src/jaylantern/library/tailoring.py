@@ -84,6 +84,7 @@ def _fill(library: Library, folder: Path, source: Media, tailoring: Tailoring) -
     if track is not None and not track.older and not track.unheard:
         voice = rearranged(track, cut, analysis.level_db)
     facts.save_voice(folder, voice, power=analysis.power)
+    facts.write_bands(folder, analysis.bands)
     about = About(
         length_n=cut.length_n,
         sound_n=cut.length_n,

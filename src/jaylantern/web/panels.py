@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
-from jaylantern.core.ducking import clearance
 from jaylantern.core.ducking.just_enough import Bound, Reach
+from jaylantern.core.ducking.scales import MARKS, Marks
 from jaylantern.core.ducking.thinning import thinned
 from jaylantern.core.edit.ending import Ending
 from jaylantern.core.signal.timebase import ms_to_n
@@ -63,7 +64,8 @@ def _chosen(shown: Shown) -> Context:
 
 
 def _passages(shown: Shown) -> Context:
-    return {"clear_word": _clear_word, "short": _short}
+    marks = MARKS[shown.project.settings.clear_in]
+    return {"marks": marks, "clear_word": partial(_clear_word, marks), "short": partial(_short, marks)}
 
 
 def _sound(shown: Shown) -> Context:
@@ -122,14 +124,16 @@ def _limits(shown: Shown) -> Context:
     """How many passages stand as clear as was wished for, and why others don't."""
     reach = [each for each in shown.result.plan.reach if each is not None]
     if not reach:
-        return {"bounds": []}
+        return {"bounds": [], "marks": MARKS[shown.project.settings.clear_in]}
     counts = Counter(each.bound for each in reach)
     found = [f"{counts[None]} of {len(reach)} passages stand as clear as was wished for."]
     if counts[Bound.DEEPEST]:
         found.append(f"{counts[Bound.DEEPEST]} would need a dip deeper than the deepest.")
+    if counts[Bound.BAND]:
+        found.append(f"{counts[Bound.BAND]} can't: what the music has outside its speech band is too loud.")
     if counts[Bound.OTHERS]:
         found.append(f"{counts[Bound.OTHERS]} can't: what gives way to nothing is too loud. The check-up says what.")
-    return {"bounds": found}
+    return {"bounds": found, "marks": MARKS[shown.project.settings.clear_in]}
 
 
 def _history(shown: Shown) -> Context:
@@ -138,20 +142,23 @@ def _history(shown: Shown) -> Context:
     return {"history": steps, "current": max((step.id for step in steps if not step.undone), default=0)}
 
 
-def _clear_word(lu: float) -> str:
-    lu = round(lu, 1)  # as it is shown
-    if lu < clearance.MASKED_LU:
+def _clear_word(marks: Marks, clear: float) -> str:
+    clear = marks.shown(clear)
+    if clear < marks.masked:
         return "masked"
-    return "close" if lu < clearance.CLEAR_LU else "clear"
+    return "close" if clear < marks.clear else "clear"
 
 
-def _short(reach: Reach | None) -> tuple[str, str] | None:
+def _short(marks: Marks, reach: Reach | None) -> tuple[str, str] | None:
     """Why a passage stands less clear than was wished for: in a word, and in a line. None where it does not."""
     if reach is None or reach.bound is None:
         return None
-    if reach.bound is Bound.DEEPEST:
-        return "deepest", f"Wished for {reach.wish_lu:g} LU; the deepest dip is not deep enough."
-    return "others", f"Wished for {reach.wish_lu:g} LU; what gives way to nothing leaves {reach.left_lu:.1f} LU."
+    why = {
+        Bound.DEEPEST: "the deepest dip is not deep enough",
+        Bound.OTHERS: f"what gives way to nothing leaves {marks.said(reach.left)}",
+        Bound.BAND: f"what the music has outside its speech band leaves {marks.said(reach.left)}",
+    }
+    return str(reach.bound), f"Wished for {marks.wished(reach.wish)}; {why[reach.bound]}."
 
 
 def between_frames(project: Project) -> list[int]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaylantern.core.ducking.pecking_order import gives_way, pair_settings
+from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.perch import perch_of_lane
@@ -98,5 +99,5 @@ def _pair(project: Project, upper: str, lower: str, own: dict[str, Lane]) -> Pai
     found = pair_settings(project, upper, lower, tags)
     word = own[upper].name if upper in own else str(upper)
     clear = found.duck_by is DuckBy.CLEARANCE
-    value, unit = (found.wish_lu, "LU") if clear else (found.amount_db, "dB")
+    value, unit = (found.wish, MARKS[found.clear_in].unit) if clear else (found.amount_db, "dB")
     return PairShown(str(upper), word, value, unit, not project.own_of_pair(upper, lower).empty, gives_way(found))

@@ -9,6 +9,7 @@ import numpy as np
 from flask import Blueprint, jsonify, render_template
 from flask.typing import ResponseReturnValue
 
+from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.mixing import report
 from jaylantern.core.mixing.mix_metering import Level
 from jaylantern.core.signal.loudness import STEP_N
@@ -46,8 +47,8 @@ def _gathered(project_id: int) -> Gathered:
         workspace().loudness.parts(project),
     )
     lines = [
-        report.line(passage, parts, dip_db=result.dip_db(passage), clear_lu=clear)
-        for passage, clear in zip(result.plan.passages, result.clear_lu, strict=True)
+        report.line(passage, parts, dip_db=result.dip_db(passage), clear_lu=clear_lu, sii=sii)
+        for passage, clear_lu, sii in zip(result.plan.passages, result.clear_lu, result.sii, strict=True)
     ]
     tolerance = levels.tolerance_of(project)
     found = report.document(project, level, lines, result.findings, result.standing, tolerance_lu=tolerance)
@@ -77,6 +78,7 @@ def page(project_id: int) -> ResponseReturnValue:
         "report.html",
         it=found.document,
         project=found.project,
+        marks=MARKS[found.project.settings.clear_in],
         made=datetime.now(),
         passages=[(p.start_n / length_n * WIDTH, (p.stop_n - p.start_n) / length_n * WIDTH)
                   for p in found.result.plan.passages],

@@ -88,7 +88,8 @@ class MixLoudness:
 
     def parts(self, project: Project) -> Parts:
         """The K-weighted powers of what the mix is made of."""
-        return clearance.parts(project, self._decided(project).plan, self._powers(project))
+        decided = self._decided(project)
+        return clearance.parts(project, decided.plan, self._powers(project), decided.levels())
 
     def _powers(self, project: Project) -> dict[Source, MediaPower]:
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}

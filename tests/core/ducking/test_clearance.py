@@ -17,6 +17,7 @@ from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Channels
 from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.settings import ClearIn, Settings
 from jaylantern.core.timeline.tag import Tag
 from tests.build import clip, lane, media, project
 
@@ -95,7 +96,15 @@ SPOKEN = Sounding({1: np.array([[2 * RATE, 5 * RATE]], np.int64)})
 def clear_of(made) -> list[float]:
     plan = make_plan(made, SPOKEN)
     found = clearance.powers(undipped(made, KNOWN), plan)
-    return [round(lu, 3) for lu in clearance.per_passage(plan, found.speech, found.rest)]
+    return [round(lu, 3) for lu in clearance.per_passage(plan, found, ClearIn.LOUDNESS)]
+
+
+def per_passage(plan, speech, rest) -> list[float]:
+    return clearance.per_passage(plan, Powers(speech, rest, speech + rest), ClearIn.LOUDNESS)
+
+
+def parts_of(made, sounding):
+    return clearance.parts(made, make_plan(made, sounding), KNOWN, undipped(made, KNOWN))
 
 
 @pytest.mark.parametrize(
@@ -113,7 +122,7 @@ def test_clearance_is_how_far_speech_stands_above_the_ducked_rest(change, expect
 def test_with_everything_else_silent_it_is_without_end_and_without_a_passage_there_is_none():
     alone = project(lane(1, Tag.DIALOGUE, clip(1, TALK)))
     assert clear_of(alone) == [float("inf")]
-    assert clearance.per_passage(make_plan(alone, Sounding()), np.ones(10), np.ones(10)) == []
+    assert per_passage(make_plan(alone, Sounding()), np.ones(10), np.ones(10)) == []
 
 
 def test_a_bystander_is_part_of_the_rest():
@@ -136,13 +145,13 @@ def test_parts_are_lanes_talk_and_music_as_they_are_heard():
         lane(3, Tag.MUSIC, clip(3, BED)),
         lane(4, Tag.EFFECTS, clip(4, BED)),
     )
-    parts = clearance.parts(made, make_plan(made, Sounding()), KNOWN)
+    parts = parts_of(made, Sounding())
     one = power_of(-20)
     assert sorted(parts.lanes) == [1, 2, 3, 4]
     assert parts.speech[50] == pytest.approx(2 * one)
     assert parts.music[50] == pytest.approx(power_of(-26))
     solo = replace(made, lanes=(*made.lanes[:3], replace(made.lanes[3], soloed=True)))
-    parts = clearance.parts(solo, make_plan(solo, Sounding()), KNOWN)
+    parts = parts_of(solo, Sounding())
     assert sorted(parts.lanes) == [4]
     assert not parts.speech.any()
 
@@ -245,19 +254,19 @@ def test_only_steps_in_which_someone_speaks_count(spoken_s, expected):
     speech, rest = np.full(STEPS, 1.0), np.full(STEPS, 0.01)
     rest[31:34] = 5.0 if len(expected) == 1 and len(spoken_s) == 2 else 0.01
     rest[80:90] = 0.1
-    assert clearance.per_passage(plan, speech, rest) == pytest.approx(expected)
+    assert per_passage(plan, speech, rest) == pytest.approx(expected)
 
 
 def test_silence_over_silence_is_no_clearance():
     plan = make_plan(film(), SPOKEN)
-    assert clearance.per_passage(plan, np.zeros(STEPS), np.zeros(STEPS)) == [0.0]
-    assert clearance.per_passage(plan, np.zeros(STEPS), np.ones(STEPS)) == [float("-inf")]
-    assert clearance.per_passage(plan, np.zeros(0), np.zeros(0)) == []
+    assert per_passage(plan, np.zeros(STEPS), np.zeros(STEPS)) == [0.0]
+    assert per_passage(plan, np.zeros(STEPS), np.ones(STEPS)) == [float("-inf")]
+    assert per_passage(plan, np.zeros(0), np.zeros(0)) == []
 
 
 def test_a_passage_that_reaches_beyond_what_is_measured_is_weighed_as_far_as_it_is():
     plan = make_plan(film(), SPOKEN)
-    assert clearance.per_passage(plan, np.full(35, 1.0), np.full(35, 0.1)) == pytest.approx([10.0])
+    assert per_passage(plan, np.full(35, 1.0), np.full(35, 0.1)) == pytest.approx([10.0])
 
 
 def test_parts_are_as_they_are_heard_with_the_music_down_and_the_muted_left_out():
@@ -265,7 +274,7 @@ def test_parts_are_as_they_are_heard_with_the_music_down_and_the_muted_left_out(
     made = replace(
         made, lanes=(*made.lanes, lane(3, Tag.EFFECTS, clip(3, BED)), lane(4, Tag.MUSIC, clip(4, BED, muted=True)))
     )
-    found = clearance.parts(made, make_plan(made, SPOKEN), KNOWN)
+    found = parts_of(made, SPOKEN)
     bed = power_of(-26)
     assert sorted(found.lanes) == [1, 2, 3]
     assert found.lanes[2] == pytest.approx(found.music)
@@ -277,7 +286,7 @@ def test_parts_are_as_they_are_heard_with_the_music_down_and_the_muted_left_out(
 
 def test_two_clips_that_cross_at_equal_power_are_together_as_loud_as_one():
     made = project(lane(1, Tag.MUSIC, clip(1, BED), clip(2, BED, start_s=5, length_s=5)))
-    found = clearance.parts(made, make_plan(made, Sounding()), KNOWN)
+    found = parts_of(made, Sounding())
     assert found.lanes[1][20] == pytest.approx(power_of(-26))
     assert found.lanes[1][70] == pytest.approx(power_of(-26), rel=1e-3)
 
@@ -293,7 +302,8 @@ def test_two_clips_that_cross_at_equal_power_are_together_as_loud_as_one():
     ],
 )
 def test_passages_under_the_wish_are_counted_and_the_least_clear_named(clear_lu, wish_lu, under, least):
-    found = clearance.standing(Powers(np.zeros(10), np.zeros(10), np.zeros(10)), clear_lu, wish_lu=wish_lu)
+    nothing = Powers(np.zeros(10), np.zeros(10), np.zeros(10))
+    found = clearance.standing(nothing, clear_lu, Settings(wish_lu=wish_lu))
     assert (found.under, found.least, found.passages) == (under, least, len(clear_lu))
 
 
@@ -302,9 +312,9 @@ def test_the_loudness_to_dialogue_ratio_is_that_of_the_whole_over_its_talk():
     whole nothing is gated off: 10·log10((10^−2.3 + 10^−1.7) / 2) = −19.04. EBU R 128 s4 (from memory)."""
     talk = np.repeat([power_of(-23), 0.0], 300)
     rest = np.repeat([0.0, power_of(-17)], 300)
-    found = clearance.standing(Powers(talk, rest, talk + rest), [], wish_lu=10)
+    found = clearance.standing(Powers(talk, rest, talk + rest), [], Settings())
     assert found.speech_lufs == pytest.approx(-23, abs=0.05)
     assert found.whole_lufs == pytest.approx(-19.04, abs=0.05)
     assert found.ratio_lu == pytest.approx(3.96, abs=0.1)
-    silent = clearance.standing(Powers(np.zeros(600), rest, rest), [], wish_lu=10)
+    silent = clearance.standing(Powers(np.zeros(600), rest, rest), [], Settings())
     assert np.isnan(silent.ratio_lu)

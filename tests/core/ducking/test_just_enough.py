@@ -9,16 +9,16 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from jaylantern.core.ducking import clearance
 from jaylantern.core.ducking.dips import Dip
-from jaylantern.core.ducking.just_enough import Bound, depths, eased, followed, gently
-from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.ducking.just_enough import Bound, Stretches, depths, eased, followed, gently
+from jaylantern.core.ducking.media_power import MediaPower, Yielding
+from jaylantern.core.ducking.scales import MARKS, Loudness
 from jaylantern.core.edit import order
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.timeline.perch import Pair, perch_of_lane
 from jaylantern.core.timeline.pin import DipPin, Own, PointPin
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import DuckBy, Mode
+from jaylantern.core.timeline.settings import ClearIn, DuckBy, Mode
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.pipeline import DuckingResult, MediaFacts, decide
@@ -50,8 +50,11 @@ NEAR = [(5.0, 9.0), (16.0, 20.0), (27.0, 31.0)]  # pauses of 7 s
 def test_how_deep_a_dip_has_to_go(speech, fixed, yielding, shares, wish_lu, expected):
     if shares == [1, 0.5]:  # 100·g + 100·√g = 100: √g = (√5 − 1) / 2
         expected = 20 * np.log10((np.sqrt(5) - 1) / 2)
-    found = depths(*(np.array([float(v)]) for v in (speech, fixed)), np.array([yielding], float).reshape(1, -1),
-                   np.array(shares, float), np.array([float(wish_lu)]))  # fmt: skip
+    parts = [
+        (float(share), Yielding.whole(np.array([float(power)]))) for share, power in zip(shares, yielding, strict=True)
+    ]
+    stretch = Stretches(np.array([float(speech)]), np.array([float(fixed)]), parts)
+    found = depths(Loudness(), stretch, np.array([float(wish_lu)]))
     assert found == pytest.approx([expected], abs=1e-4)
 
 
@@ -169,7 +172,7 @@ def test_what_a_passage_has_of_its_own_wins():
 
     assert amounts(own(amount_db=-2.0)) == pytest.approx([-4, -2, -4], abs=1e-3)
     assert amounts(own(wish_lu=18.0)) == pytest.approx([-4, -12, -4], abs=1e-3)
-    assert [each and each.wish_lu for each in own(amount_db=-2.0).plan.reach] == [10.0, None, 10.0]
+    assert [each and each.wish for each in own(amount_db=-2.0).plan.reach] == [10.0, None, 10.0]
     by_amount = replace(film(duck_by="amount"), dip_pins=(DipPin(9, 1, 25 * RATE, 29 * RATE, Own({"wish_lu": 18.0})),))
     assert amounts(heard(by_amount)) == pytest.approx([-14, -12, -14], abs=1e-3)
     none = replace(film(), dip_pins=(DipPin(9, 1, 25 * RATE, 29 * RATE, Own(none=True)),))
@@ -219,9 +222,9 @@ def test_where_others_alone_leave_too_little_it_says_so_and_which_lane():
     reach = result.plan.reach
     assert [each and each.bound for each in reach] == [None, Bound.OTHERS, None]
     assert reach[1].lane_id == 3
-    assert reach[1].left_lu == pytest.approx(-10 * np.log10(10**-0.6 + 10**-1.5), abs=0.01)
+    assert reach[1].left == pytest.approx(-10 * np.log10(10**-0.6 + 10**-1.5), abs=0.01)
     assert amounts(result)[1] == pytest.approx(10 * np.log10(0.1 * (10**-0.6 + 10**-1.5) / 10**-0.6), abs=0.01)
-    assert result.clear_lu[1] > reach[1].left_lu - 0.5
+    assert result.clear_lu[1] > reach[1].left - 0.5
     [about] = [each for each in result.findings if each.at_n == result.plan.passages[1].start_n]
     assert "lane 3" in about.text
     assert "10 LU" in about.text
@@ -315,7 +318,7 @@ def test_by_amount_nothing_is_weighed_for_it(monkeypatch):
     assert amounts(result) == [-14, -14, -14]
     assert result.levels.cache_info().currsize == 0
     assert heard(film()).levels.cache_info().currsize == 1
-    assert film().settings.wish_lu == clearance.CLEAR_LU
+    assert film().settings.wish_lu == MARKS[ClearIn.LOUDNESS].clear
 
 
 @pytest.mark.parametrize(("between_lu", "said"), [(3.0, False), (12.0, True)])

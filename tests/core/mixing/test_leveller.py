@@ -86,7 +86,7 @@ def test_any_window_of_it_is_the_same():
 def test_what_is_measured_of_the_parts_follows_the_line():
     found = result(even_out_db=9)
     known = {1: facts(voice_track(SPOKEN, SECONDS), TALK).power}
-    ridden = clearance.parts(found.project, found.plan, known).speech
+    ridden = clearance.parts(found.project, found.plan, known, found.levels()).speech
     sound = render(programme(found.project, found.plan), reader(TALK), 0, SECONDS * RATE, Variant.UNLIMITED)
     exact = KWeighting(2).powers(sound)
     loud = exact > exact.max() / 100

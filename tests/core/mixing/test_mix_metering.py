@@ -118,7 +118,7 @@ def test_the_parts_of_a_mix_add_up_and_follow_the_curve():
     made = project(lane(1, Tag.DIALOGUE, clip(1, talk)), lane(2, Tag.MUSIC, clip(2, bed)), amount_db=-12)
     known = {1: facts(voice_track([(1, 5)], 6), TALK), 2: facts(voice_track([], 6), BED)}
     result = decide(made, known)
-    parts = clearance.parts(made, result.plan, {number: fact.power for number, fact in known.items()})
+    parts = clearance.parts(made, result.plan, {number: fact.power for number, fact in known.items()}, result.levels())
     assert np.array_equal(parts.lanes[1], parts.speech)
     assert np.array_equal(parts.lanes[2], parts.music)
     under = parts.music[25] / known[2].power.on_grid(made.lanes[1].clips[0])[1][25]

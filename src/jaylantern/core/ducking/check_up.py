@@ -9,12 +9,13 @@ from itertools import pairwise
 
 import numpy as np
 
-from jaylantern.core.ducking import clearance, pecking_order
+from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.clearance import Standing
 from jaylantern.core.ducking.dips import Dip
 from jaylantern.core.ducking.gain_line import over_media
 from jaylantern.core.ducking.just_enough import Bound, Reach
 from jaylantern.core.ducking.plan import Plan, yielding
+from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.signal.intervals import Intervals, clipped, none, total_n
 from jaylantern.core.signal.timebase import RATE, amplitude_to_db, clock
 from jaylantern.core.timeline.clip import Clip, Trigger
@@ -70,17 +71,18 @@ def findings(
     project: Project,
     plan: Plan,
     speech: Mapping[int, Intervals],
-    clear_lu: Sequence[float],
+    clear: Sequence[float],
     speech_lufs: float,
     true_peaks: Mapping[int, float] | None = None,
     singing: Mapping[int, Intervals] | None = None,
     standing: Standing | None = None,
 ) -> list[Finding]:
-    """All findings, the things to look at first. `true_peaks`: amplitudes, and `singing`: sung stretches in media time,
+    """All findings, the things to look at first. `clear`: how clear speech stands in each passage, in what the project
+    measures it in; `true_peaks`: amplitudes, and `singing`: sung stretches in media time,
     by number of the medium; `standing`: how speech stands in the whole."""
     found = [
         *_why_nothing_moves(project, plan, speech),
-        *_about_dips(project, plan, clear_lu, speech_lufs, standing),
+        *_about_dips(project, plan, clear, speech_lufs, standing),
         *_too_loud(project, plan, true_peaks or {}),
         *_about_singing(project, plan, singing or {}),
         *_about_pins(plan),
@@ -162,10 +164,10 @@ def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:
 
 
 def _about_dips(
-    project: Project, plan: Plan, clear_lu: Sequence[float], speech_lufs: float, standing: Standing | None
+    project: Project, plan: Plan, clear: Sequence[float], speech_lufs: float, standing: Standing | None
 ) -> Iterator[Finding]:
     """How well the dips do their work."""
-    settings = project.settings
+    settings, marks = project.settings, MARKS[project.settings.clear_in]
     music = _in_order(_tagged(project, MUSIC))
     if not plan.passages or not music:
         return
@@ -178,16 +180,15 @@ def _about_dips(
         yield Finding(False, text, plan.passages[0].start_n)
     short = [(i, reach) for i, reach in enumerate(plan.reach) if reach is not None and reach.bound is not None]
     for i, reach in short[:MOST_SHORT]:
-        yield Finding(False, _why_short(project, i, reach, clear_lu[i]), plan.passages[i].start_n)
+        yield Finding(False, _why_short(project, i, reach, clear[i]), plan.passages[i].start_n)
     if len(short) > MOST_SHORT:
         text = f"{len(short) - MOST_SHORT} more passages stand less clear than is wished for."
         yield Finding(False, text, plan.passages[short[MOST_SHORT][0]].start_n)
     said_already = {i for i, _ in short}
-    masked = [i for i, lu in enumerate(clear_lu) if lu < clearance.MASKED_LU and i not in said_already]
+    masked = [i for i, each in enumerate(clear) if each < marks.masked and i not in said_already]
     for i in masked[:3]:
         text = (
-            f"Passage {i + 1} stands only {_tenths(clear_lu[i])} LU clear of the music."
-            " Duck further, or raise the speech."
+            f"Passage {i + 1} stands only {marks.said(clear[i])} clear of the music. Duck further, or raise the speech."
         )
         yield Finding(False, text, plan.passages[i].start_n)
     if not masked and not short:
@@ -211,22 +212,25 @@ def _about_ratio(standing: Standing | None) -> Iterator[Finding]:
         yield Finding(False, text)
 
 
-def _why_short(project: Project, i: int, reach: Reach, clear_lu: float) -> str:
+def _why_short(project: Project, i: int, reach: Reach, clear: float) -> str:
     """Why a passage stands less clear than is wished for."""
+    marks = MARKS[project.settings.clear_in]
+    wish, left = marks.wished(reach.wish), marks.said(reach.left)
     if reach.bound is Bound.OTHERS:
         names = {lane.id: lane.name for lane in project.lanes}
         return (
-            f"Passage {i + 1} can't stand {reach.wish_lu:g} LU clear: {names.get(reach.lane_id or 0, 'the rest')} gives"
-            f" way to nothing so far, and leaves {_tenths(reach.left_lu)} LU. Let it give way, or raise the speech."
+            f"Passage {i + 1} can't stand {wish} clear: {names.get(reach.lane_id or 0, 'the rest')} gives"
+            f" way to nothing so far, and leaves {left}. Let it give way, or raise the speech."
+        )
+    if reach.bound is Bound.BAND:
+        return (
+            f"Passage {i + 1} can't stand {wish} clear: what the music has outside its speech band leaves {left}."
+            " Let the whole sound give way, widen the band, or raise the speech."
         )
     return (
-        f"Passage {i + 1} stands {_tenths(clear_lu)} LU clear, not {reach.wish_lu:g}: the deepest dip"
-        " is not deep enough. Let it go deeper, or raise the speech."
+        f"Passage {i + 1} stands {marks.said(clear)} clear, not {marks.wished(reach.wish).removeprefix('SII ')}: the"
+        " deepest dip is not deep enough. Let it go deeper, or raise the speech."
     )
-
-
-def _tenths(value: float) -> str:
-    return f"{value:.1f}".replace("-", "−")
 
 
 def _figure(gain_db: float) -> str:

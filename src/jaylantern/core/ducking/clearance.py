@@ -1,4 +1,4 @@
-"""Clearance: by how many LU speech stands above the rest of the mix in a passage."""
+"""Clearance: how clear speech stands of the rest of the mix in a passage, on either of two scales."""
 
 from __future__ import annotations
 
@@ -10,20 +10,20 @@ import numpy as np
 from jaylantern.core.ducking.curves import CurveKey
 from jaylantern.core.ducking.media_power import MediaPower, Spoken, Undipped, middles, of_clips
 from jaylantern.core.ducking.plan import Plan
+from jaylantern.core.ducking.scales import MARKS, Intelligibility, Loudness, Scale
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import STEP_N, integrated_lufs, to_lufs
 from jaylantern.core.timeline.care import Source
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import ClearIn, Settings
 from jaylantern.core.timeline.tag import Tag
 
-CLEAR_LU = 10.0  # common practice: speech some 10 LU over the bed is followed without effort
 LEAST = 5  # passages that are named as the least clear
-MASKED_LU = 7.0  # common practice: under about 7 LU listeners complain
 
 
 @dataclass(frozen=True)
 class Powers:
-    """K-weighted power per 100 ms of timeline, (steps,) each: the talk, the rest ducked, and all of it plain."""
+    """Power per 100 ms of timeline, (steps, …) each: the talk, the rest ducked, and all of it plain."""
 
     speech: Doubles
     rest: Doubles
@@ -33,7 +33,7 @@ class Powers:
     def match_db(self) -> float:
         """Gain in dB that makes the plain mix as loud as the ducked one, over all that is louder than −70 LUFS.
 
-        Both powers are means over the same steps: 10·log10(Σ ducked / Σ plain).
+        Both K-weighted powers are means over the same steps: 10·log10(Σ ducked / Σ plain).
         """
         loud = to_lufs(self.plain) > -70.0
         ducked = float((self.speech + self.rest)[loud].sum())
@@ -41,13 +41,12 @@ class Powers:
 
 
 def powers(found: Undipped, plan: Plan) -> Powers:
-    """What sounds on the timeline. With a band of its own that gives way, the band's share is not known here and the
-    whole is taken to go down with it."""
+    """What sounds on the timeline, when what gives way has done so."""
     speech, rest = found.speech.copy(), found.rest.copy()
     middle = middles(found.steps)
-    for (key, talks), power in found.yielding.items():
+    for (key, talks), each in found.yielding.items():
         target = speech if talks else rest
-        target += power * 10.0 ** (plan.curves.gain_at(key, middle) / 10.0)
+        target += each.at(plan.curves.gain_at(key, middle))
     return Powers(speech, rest, found.plain)
 
 
@@ -61,9 +60,10 @@ class Parts:
     music: Doubles
 
 
-def parts(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower]) -> Parts:
+def parts(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower], found: Undipped) -> Parts:
     """The mix taken apart, as it is heard: of soloed lanes alone while any is. Powers of what sounds together are
-    added, as of sounds that have nothing to do with each other."""
+    added, as of sounds that have nothing to do with each other. `found`: what sounds before anything gives way, of
+    which each curve leaves a share."""
     heard = {clip.id for _, clip in project.heard()}
     steps = -(-project.length_n // STEP_N)
     lanes: dict[int, Doubles] = {}
@@ -75,7 +75,7 @@ def parts(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower]
         key = plan.key_of(lane, clip)
         if key is not None:
             if key not in gains:
-                gains[key] = 10.0 ** (plan.curves.gain_at(key, middles(steps)) / 10.0)
+                gains[key] = _left(found, key, plan.curves.gain_at(key, middles(steps)))
             power = power * gains[key][place]
         lanes.setdefault(lane.id, np.zeros(steps))[place] += power
         tag = lane.tag_of(clip)
@@ -86,30 +86,40 @@ def parts(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower]
     return Parts(lanes, speech, music)
 
 
-def per_passage(plan: Plan, speech: Doubles, rest: Doubles) -> list[float]:
-    """Clearance in LU of each passage, over the 100 ms steps in which someone speaks; inf where all else is silent.
+def _left(found: Undipped, key: CurveKey, gain_db: Doubles) -> Doubles:
+    """The share that is left in each step of the power of what follows a curve."""
+    there = [each for (curve, _), each in found.yielding.items() if curve == key]
+    before = sum((each.power for each in there), np.zeros(found.steps))
+    after = sum((each.at(gain_db) for each in there), np.zeros(found.steps))
+    return np.divide(after, before, out=10.0 ** (gain_db / 10.0), where=before > 0)
 
-    10·log10(Σ speech power / Σ rest power): both sums over the same steps.
-    """
-    if not plan.passages or not len(speech):
+
+def per_passage(plan: Plan, found: Powers, clear_in: ClearIn) -> list[float]:
+    """How clear speech stands in each passage, over the 100 ms steps in which someone speaks: LU of K-weighted powers,
+    inf where all else is silent; or the index, of powers in the bands of speech."""
+    if not plan.passages or not len(found.speech):
         return []
-    spoken = Spoken(plan.speech, len(speech))
-    above, below = (spoken.sums(spoken.total(power), plan.spans) for power in (speech, rest))
-    with np.errstate(divide="ignore", invalid="ignore"):
-        clear: Sequence[float] = (10.0 * np.log10(above / below)).tolist()
-    return [value if value == value else 0.0 for value in clear]
+    spoken = Spoken(plan.speech, len(found.speech))
+    talk, rest = (spoken.total(power) for power in (found.speech, found.rest))
+    by_ear = clear_in is ClearIn.INTELLIGIBILITY
+    scale: Scale = Intelligibility.heard(spoken, talk) if by_ear else Loudness()
+    clear: list[float] = scale.of(*(spoken.means(total, plan.spans) for total in (talk, rest))).tolist()
+    return clear
 
 
 @dataclass(frozen=True)
 class Standing:
     """How speech stands in the whole programme: loudness of all talk and of the whole mix, gated, LUFS (−∞: silent);
-    how many of the passages stand less clear than is wished for; the least clear of them, by their places in order."""
+    how many of the passages stand less clear than is wished for; the least clear of them, by their places in order;
+    and what they were measured in, with the wish."""
 
     speech_lufs: float
     whole_lufs: float
     passages: int
     under: int
     least: tuple[int, ...]
+    clear_in: ClearIn
+    wish: float
 
     @property
     def ratio_lu(self) -> float:
@@ -119,10 +129,11 @@ class Standing:
         return self.whole_lufs - self.speech_lufs if there else float("nan")
 
 
-def standing(found: Powers, clear_lu: Sequence[float], *, wish_lu: float) -> Standing:
-    """Of what sounds, and how clear each passage stands, which counts as it is shown: to 0.1 LU."""
-    shown = [round(lu, 1) for lu in clear_lu]
+def standing(found: Powers, clear: Sequence[float], settings: Settings) -> Standing:
+    """Of what sounds, K-weighted, and how clear each passage stands, which counts as it is shown."""
+    marks = MARKS[settings.clear_in]
+    shown = [marks.shown(each) for each in clear]
     order = sorted(range(len(shown)), key=lambda i: shown[i])
-    under = sum(lu < wish_lu for lu in shown)
-    whole = integrated_lufs(found.speech + found.rest)
-    return Standing(integrated_lufs(found.speech), whole, len(clear_lu), under, tuple(order[:LEAST]))
+    under = sum(each < marks.shown(settings.wish) for each in shown)
+    speech, whole = (integrated_lufs(power) for power in (found.speech, found.speech + found.rest))
+    return Standing(speech, whole, len(clear), under, tuple(order[:LEAST]), settings.clear_in, settings.wish)

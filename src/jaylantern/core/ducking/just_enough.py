@@ -1,18 +1,18 @@
-"""Just enough: how deep each dip goes so that speech stands so many LU above everything else, and no deeper.
+"""Just enough: how deep each dip goes so that speech stands so clear of everything else, and no deeper.
 
-In a stretch with the speech power S, the power F of what gives way to nothing and P of what does (each Σ over the
+In a stretch with the speech power S, the power F of what gives way to nothing and P of what does (each a mean over the
 100 ms steps in which someone speaks), x dB is wanted with
 
-    10·log10(S / (F + Σ P·10^(r·x/10))) = wish          r: 1 for music, what else gives way in proportion
+    clear(S, F + Σ P·10^(r·x/10)) = wish          r: 1 for music, what else gives way in proportion
 
-within the deepest and the slightest dip. Where F alone leaves too little, x is what brings P so far under F that a
-deeper dip would gain less than half an LU. From one dip to the next the depth changes by so many dB at most; the
-slighter one goes deeper.
+on one of two scales, within the deepest and the slightest dip. Where F alone, or what of P lies outside the band that
+goes down, leaves too little, x is so deep that a deeper dip would gain less than half an LU, or a hundredth of the
+index. From one dip to the next the depth changes by so many dB at most; the slighter one goes deeper.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -23,16 +23,16 @@ from numpy.typing import NDArray
 
 from jaylantern.core.ducking.curves import CurveKey, Curves
 from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip
-from jaylantern.core.ducking.media_power import Spoken, Undipped, middles
+from jaylantern.core.ducking.media_power import Spoken, Undipped, Yielding, middles
+from jaylantern.core.ducking.scales import Intelligibility, Loudness, Scale
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.timeline.settings import Settings
+from jaylantern.core.timeline.settings import ClearIn, Settings
 
 NEAR_N = 10 * RATE  # dips with a longer pause between them are not held to the largest step
-LEFT = 0.1  # of what gives way to nothing: what is under that is lost in it, 10·log10(1.1) = 0.4 LU
 LOWEST_DB = -120.0
-HALVINGS = 40
+WITHIN = 0.01  # of what nobody hears: so near to a wish is at it
 LEAST_FOLLOWED_N = 2 * RATE
 GENTLE_DB_PER_S = 3.0
 
@@ -41,40 +41,72 @@ class Bound(StrEnum):
     """What keeps speech from standing as clear as was wished for."""
 
     OTHERS = "others"  # what gives way to nothing is too loud
+    BAND = "band"  # what of it lies outside the band that goes down is too loud
     DEEPEST = "deepest"  # the deepest dip is not deep enough
 
 
 @dataclass(frozen=True)
 class Reach:
     """What was wished for of one passage, and what keeps it from that, None for nothing. `lane_id`: the loudest lane
-    of what gives way to nothing, and `left_lu` by how much speech would stand above all of that alone."""
+    of what gives way to nothing, and `left` how clear speech would stand of what keeps it from its wish alone."""
 
-    wish_lu: float
+    wish: float
     bound: Bound | None = None
     lane_id: int | None = None
-    left_lu: float = np.inf
+    left: float = np.inf
 
 
-def depths(speech: Doubles, fixed: Doubles, yielding: Doubles, shares: Doubles, wish_lu: Doubles) -> Doubles:
-    """How deep n stretches have to go, (n,) dB, 0 where speech stands clear without. Powers (n,) of speech and of what
-    gives way to nothing, (n, m) of what does with its shares (m,), wishes (n,) LU. No speech asks for nothing."""
-    room = np.maximum(speech / 10 ** (wish_lu / 10) - fixed, LEFT * fixed)
-    asks = (yielding.sum(axis=1) > room) & (speech > 0)
-    found = np.zeros(len(speech))
+@dataclass(frozen=True)
+class Stretches:
+    """Mean powers in n stretches, (n, …) each: of speech, of what gives way to nothing, of what does, with the share
+    by which each goes down of what music does."""
+
+    speech: Doubles
+    fixed: Doubles
+    yielding: Sequence[tuple[float, Yielding]]
+
+    def some(self, which: NDArray[np.bool_]) -> Stretches:
+        """Some of them."""
+        yielding = [(share, each.each(lambda power: power[which])) for share, each in self.yielding]
+        return Stretches(self.speech[which], self.fixed[which], yielding)
+
+    def clear(self, scale: Scale, depth_db: Doubles) -> Doubles:
+        """How clear speech stands when music goes down so deep, (n,)."""
+        left = (each.at(share * depth_db) for share, each in self.yielding)
+        return scale.of(self.speech, sum(left, self.fixed))
+
+    @property
+    def best_db(self) -> Doubles:
+        """As deep as anything can go."""
+        return np.full(len(self.speech), LOWEST_DB)
+
+    @property
+    def spoken_in(self) -> NDArray[np.bool_]:
+        """In which of them is any speech?"""
+        return np.asarray(self.speech.reshape(len(self.speech), -1).any(axis=1))
+
+
+def depths(scale: Scale, found: Stretches, wish: Doubles) -> Doubles:
+    """How deep n stretches have to go, (n,) dB, 0 where speech stands clear without. No speech asks for nothing."""
+    aim = np.minimum(wish, found.clear(scale, found.best_db) - scale.marks.slack)
+    deep = np.zeros(len(wish))
+    asks = (found.clear(scale, deep) < aim) & found.spoken_in
     if not asks.any():
-        return found
-    room, power = room[asks], yielding[asks]
-    low, high = np.full(len(room), LOWEST_DB), np.zeros(len(room))
-    if (shares == 1).all():
+        return deep
+    found, aim = found.some(asks), aim[asks]
+    if isinstance(scale, Loudness) and all(share == 1 and each.is_whole for share, each in found.yielding):
+        room = found.speech / 10 ** (aim / 10) - found.fixed
+        power = sum((each.power for _, each in found.yielding), np.zeros(len(aim)))
         with np.errstate(divide="ignore"):
-            low = high = np.maximum(10 * np.log10(room / power.sum(axis=1)), LOWEST_DB)
-    else:
-        for _ in range(HALVINGS):
-            middle = (low + high) / 2
-            over = (power * 10 ** (middle[:, None] * shares / 10)).sum(axis=1) > room
-            low, high = np.where(over, low, middle), np.where(over, middle, high)
-    found[asks] = (low + high) / 2
-    return found
+            deep[asks] = np.maximum(10 * np.log10(np.maximum(room, 0) / power), LOWEST_DB)
+        return deep
+    low, high = found.best_db, np.zeros(len(aim))
+    for _ in range(scale.halvings):
+        middle = (low + high) / 2
+        over = found.clear(scale, middle) < aim
+        low, high = np.where(over, low, middle), np.where(over, middle, high)
+    deep[asks] = (low + high) / 2
+    return deep
 
 
 def eased(spans: Intervals, depth_db: Doubles, step_db: Doubles | float, *, near_n: int = NEAR_N) -> Doubles:
@@ -118,31 +150,34 @@ class Enough:
     """How deep dips by clearance go in one project. `shares`: by perch, of those that go by clearance; `curves`: of all
     that gives way by an amount."""
 
-    def __init__(self, found: Undipped, speech: Intervals, shares: Mapping[str, float], curves: Curves) -> None:
+    def __init__(
+        self, found: Undipped, speech: Intervals, shares: Mapping[str, float], curves: Curves, clear_in: ClearIn
+    ) -> None:
         self._found, self._spoken = found, Spoken(speech, found.steps)
         talk, rest = found.speech.copy(), found.rest.copy()
         self._kept: dict[CurveKey, Doubles] = {}
-        yielding: dict[float, Doubles] = {}
-        for (key, talks), power in found.yielding.items():
+        yielding: dict[float, Yielding] = {}
+        for (key, talks), each in found.yielding.items():
             if key not in curves:
                 share = shares.get(key[1], 1.0)
-                yielding[share] = yielding[share] + power if share in yielding else power
+                yielding[share] = yielding[share] + each if share in yielding else each
                 continue
-            ducked = power * 10.0 ** (curves.gain_at(key, middles(found.steps)) / 10.0)
+            ducked = each.at(curves.gain_at(key, middles(found.steps)))
             if talks:
                 talk += ducked
             else:
                 rest += ducked
                 self._kept[key] = ducked
         self._speech, self._fixed = self._spoken.total(talk), self._spoken.total(rest)
-        self._shares = np.array(list(yielding))
-        self._yielding = [self._spoken.total(power) for power in yielding.values()]
+        self._yielding = {share: each.each(self._spoken.total) for share, each in yielding.items()}
+        by_ear = clear_in is ClearIn.INTELLIGIBILITY
+        self._scale: Scale = Intelligibility.heard(self._spoken, self._speech) if by_ear else Loudness()
 
     def depths(self, spans: Intervals, settings: list[Settings]) -> Doubles:
         """How deep the music goes under each of (n, 2) stretches in order of time, by the settings of each, (n,) dB."""
         if not len(spans):
             return np.zeros(0)
-        wanted = self._wanted(spans, np.array([each.wish_lu for each in settings]))
+        wanted = depths(self._scale, self._in(spans), np.array([each.wish for each in settings]))
         deepest, slightest = (np.array([getattr(s, name) for s in settings]) for name in ("deepest_db", "slightest_db"))
         bounded = np.maximum(np.minimum(wanted, slightest), deepest)
         return eased(spans, bounded, np.array([each.step_db for each in settings]))
@@ -151,29 +186,35 @@ class Enough:
         """What was wished for in each stretch, and whether it can be had."""
         if not len(spans):
             return []
-        speech, fixed = (self._spoken.sums(total, spans) for total in (self._speech, self._fixed))
-        wanted = self._wanted(spans, np.array([each.wish_lu for each in settings]))
-        with np.errstate(divide="ignore", invalid="ignore"):
-            left_lu = np.where(speech > 0, 10 * np.log10(speech / fixed), np.inf)
-        found = []
+        found = self._in(spans)
+        deepest_db = np.array([each.deepest_db for each in settings])
+        alone = self._scale.of(found.speech, found.fixed)
+        alone[~found.spoken_in] = np.inf
+        best, deep = found.clear(self._scale, found.best_db), found.clear(self._scale, deepest_db)
+        reach = []
         for i, each in enumerate(settings):
             bound, lane_id = None, None
-            if left_lu[i] < each.wish_lu:
+            if alone[i] < each.wish:
                 bound, lane_id = Bound.OTHERS, self._loudest(spans[i : i + 1])
-            elif wanted[i] < each.deepest_db:
+            elif best[i] < each.wish:
+                bound = Bound.BAND
+            elif deep[i] < each.wish - WITHIN * self._scale.marks.slack:
                 bound = Bound.DEEPEST
-            found.append(Reach(each.wish_lu, bound, lane_id, float(left_lu[i])))
-        return found
+            reach.append(Reach(each.wish, bound, lane_id, float(best[i] if bound is Bound.BAND else alone[i])))
+        return reach
 
-    def _wanted(self, spans: Intervals, wish_lu: NDArray[np.float64]) -> Doubles:
-        speech, fixed = (self._spoken.sums(total, spans) for total in (self._speech, self._fixed))
-        sums = [self._spoken.sums(total, spans) for total in self._yielding]
-        power = np.stack(sums, axis=1) if sums else np.zeros((len(spans), 0))
-        return depths(speech, fixed, power, self._shares, wish_lu)
+    def _in(self, spans: Intervals) -> Stretches:
+        """What sounds in stretches of timeline."""
+
+        def _mean(total: Doubles) -> Doubles:
+            return self._spoken.means(total, spans)
+
+        yielding = [(share, each.each(_mean)) for share, each in self._yielding.items()]
+        return Stretches(_mean(self._speech), _mean(self._fixed), yielding)
 
     def _loudest(self, span: Intervals) -> int | None:
         """The lane that is loudest in a stretch of what goes down by nothing, or by an amount."""
-        sums = {lane_id: float(self._spoken.sums(total, span)[0]) for lane_id, total in self._lanes.items()}
+        sums = {lane_id: float(self._spoken.means(total, span).sum()) for lane_id, total in self._lanes.items()}
         return max(sums, key=lambda each: sums[each], default=None)
 
     @cached_property

@@ -1,13 +1,16 @@
-"""What sounds, and how loud: the K-weighted power of media, and of the clips that show them on the timeline.
+"""What sounds, and how loud: the power of media, and of the clips that show them on the timeline.
 
 power per 100 ms in media time ─ clip, gains, lines, fades ─▶ on the timeline's grid ─▶ before anything gives way
+
+Powers are K-weighted, one figure a step, (steps,), or those of the third octaves, (steps, bands).
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +22,8 @@ from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import STEP_N
+from jaylantern.core.signal.speech_band import SpeechBand, band_of_third_octaves
+from jaylantern.core.signal.third_octaves import k_of_bands
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
 from jaylantern.core.timeline.care import Source
 from jaylantern.core.timeline.clip import Channels, Clip
@@ -36,13 +41,13 @@ WEIGHTS = {  # of left², right², left·right
 
 
 class MediaPower:
-    """K-weighted products of a medium per 100 ms, (steps, 1) or (steps, 3) as `KWeighting.products` gives them,
-    ready to be read for any stretch of it."""
+    """Products of a medium's channels per 100 ms, ready to be read for any stretch of it: (steps, 1) or (steps, 3) as
+    `KWeighting.products` gives them, or (steps, bands, 1) or (steps, bands, 3) as `ThirdOctaves` does."""
 
-    def __init__(self, products: Doubles) -> None:
+    def __init__(self, products: NDArray[np.floating]) -> None:
         self.products = products
         self._heard: dict[Channels, tuple[Doubles, Doubles]] = {}
-        self._short = lru_cache(maxsize=2000)(self._placed)
+        self._short = lru_cache(maxsize=2000 // int(np.prod(products.shape[1:-1])))(self._placed)
 
     @classmethod
     def unknown(cls, length_n: int) -> MediaPower:
@@ -50,15 +55,17 @@ class MediaPower:
         return cls(np.zeros((-(-length_n // STEP_N), 1)))
 
     def _of(self, channels: Channels) -> tuple[Doubles, Doubles]:
-        """Power on both sides together in each step, and what it adds up to before each; both (steps + 1,).
+        """Power on both sides together in each step, and what it adds up to before each; both (steps + 1, …).
 
         One channel alone is heard on both sides: 2·left². The mean of two, (l + r)/2, on both sides is
         (left² + right² + 2·left·right)/2.
         """
         if channels not in self._heard:
-            one = self.products.shape[1] == 1
-            power = np.append(self.products @ np.array([2.0] if one else WEIGHTS[channels]), 0.0)
-            self._heard[channels] = power, np.concatenate(([0.0], np.cumsum(power[:-1])))
+            one = self.products.shape[-1] == 1
+            power = self.products @ np.array([2.0] if one else WEIGHTS[channels])
+            nothing = np.zeros((1, *power.shape[1:]))
+            power = np.concatenate((power, nothing))
+            self._heard[channels] = power, np.concatenate((nothing, np.cumsum(power[:-1], axis=0)))
         return self._heard[channels]
 
     def on_grid(self, clip: Clip) -> tuple[slice, Doubles]:
@@ -73,20 +80,21 @@ class MediaPower:
     def _placed(self, start_n: int, offset_n: int, length_n: int, channels: Channels) -> tuple[slice, Doubles]:
         first, last = start_n // STEP_N, -(-(start_n + length_n) // STEP_N)
         power, total = self._of(channels)
-        at = np.empty(last - first + 1)
+        at = np.empty((last - first + 1, *power.shape[1:]))
         at[0], at[-1] = (_reached(power, total, n) for n in (offset_n, offset_n + length_n))
         step, rest_n = divmod((first + 1) * STEP_N - start_n + offset_n, STEP_N)
         inner = slice(step, step + len(at) - 2)  # edges between the ends lie equally far into their steps
         there = min(len(at) - 2, len(power) - step)
         at[1 : 1 + there] = total[inner] + rest_n / STEP_N * power[inner]
         at[1 + there : -1] = total[-1]
-        return slice(first, last), np.diff(at)
+        return slice(first, last), np.diff(at, axis=0)
 
 
-def _reached(power: Doubles, total: Doubles, time_n: int) -> float:
+def _reached(power: Doubles, total: Doubles, time_n: int) -> Doubles:
     """What the power adds up to before a media time."""
     step = min(time_n // STEP_N, len(power) - 1)
-    return float(total[step] + (time_n / STEP_N - step) * power[step])
+    reached: Doubles = total[step] + (time_n / STEP_N - step) * power[step]
+    return reached
 
 
 def of_clips(
@@ -106,7 +114,7 @@ def of_clips(
             _fade(power, place, clip, *faded[clip.id])
             for line in (rides.get(clip.id) if rides else None, line_of(clip)):
                 if line is not None:
-                    power *= 10.0 ** (line.at(middles(place.stop)[place.start :]) / 10.0)
+                    power *= along(10.0 ** (line.at(middles(place.stop)[place.start :]) / 10.0), power)
             yield lane, clip, place, power
 
 
@@ -115,22 +123,66 @@ def middles(steps: int) -> NDArray[np.int64]:
     return np.arange(steps) * STEP_N + STEP_N // 2
 
 
+def along(values: NDArray[Any], power: Doubles) -> NDArray[Any]:
+    """Values of each step, (n,), as they weigh a power (n, …)."""
+    return values.reshape(-1, *[1] * (power.ndim - 1))
+
+
 def _fade(power: Doubles, place: slice, clip: Clip, coming: Fade, going: Fade) -> None:
     """Weigh the power of each step, in place, with the clip's fades in its middle."""
     if coming.length_n or going.length_n:
         time_n = np.arange(place.start, place.stop) * STEP_N + STEP_N // 2 - clip.start_n
         time_n = np.clip(time_n, 0, clip.length_n - 1)
-        power *= amplitude_at(coming, going, length_n=clip.length_n, time_n=time_n) ** 2
+        power *= along(amplitude_at(coming, going, length_n=clip.length_n, time_n=time_n) ** 2, power)
+
+
+@dataclass(frozen=True)
+class Yielding:
+    """Power that gives way, all of it, and what the part of the sound that goes down holds of it: by amplitude (`once`)
+    and by power (`twice`). With its gain g, |x + (g − 1)·part(x)|² is power − 2·(1 − g)·once + (1 − g)²·twice."""
+
+    power: Doubles
+    once: Doubles
+    twice: Doubles
+
+    @classmethod
+    def whole(cls, power: Doubles) -> Yielding:
+        """All of the sound goes down."""
+        return cls(power, power, power)
+
+    @property
+    def is_whole(self) -> bool:
+        """Does all of the sound go down?"""
+        return self.once is self.power
+
+    def at(self, gain_db: Doubles) -> Doubles:
+        """What is left of it at gains in dB, (n,)."""
+        gain = along(10.0 ** (gain_db / 20.0), self.power)
+        if self.is_whole:
+            return self.power * gain**2
+        return np.maximum(self.power - 2 * (1 - gain) * self.once + (1 - gain) ** 2 * self.twice, 0.0)
+
+    def each(self, change: Callable[[Doubles], Doubles]) -> Yielding:
+        """The same of something else."""
+        if self.is_whole:
+            return Yielding.whole(change(self.power))
+        return Yielding(change(self.power), change(self.once), change(self.twice))
+
+    def __add__(self, other: Yielding) -> Yielding:
+        """Both together."""
+        if self.is_whole and other.is_whole:
+            return Yielding.whole(self.power + other.power)
+        return Yielding(self.power + other.power, self.once + other.once, self.twice + other.twice)
 
 
 @dataclass(frozen=True)
 class Undipped:
-    """K-weighted power per 100 ms of timeline before anything gives way, (steps,) each: of talk that gives way to
-    nothing, of what else gives way to nothing by lane, of what gives way by its curve and whether it talks."""
+    """Power per 100 ms of timeline before anything gives way, (steps, …) each: of talk that gives way to nothing, of
+    what else gives way to nothing by lane, of what gives way by its curve and whether it talks."""
 
     speech: Doubles
     others: Mapping[int, Doubles]
-    yielding: Mapping[tuple[CurveKey, bool], Doubles]
+    yielding: Mapping[tuple[CurveKey, bool], Yielding]
 
     @property
     def steps(self) -> int:
@@ -140,20 +192,56 @@ class Undipped:
     @cached_property
     def rest(self) -> Doubles:
         """What does not talk and gives way to nothing."""
-        return sum(self.others.values(), np.zeros(self.steps))
+        return sum(self.others.values(), np.zeros_like(self.speech))
 
     @cached_property
     def plain(self) -> Doubles:
         """All of it."""
-        return sum(self.yielding.values(), self.speech + self.rest)
+        return sum((each.power for each in self.yielding.values()), self.speech + self.rest)
+
+    def of_bands(self, within: slice) -> Undipped:
+        """Of third octaves, some."""
+
+        def _some(power: Doubles) -> Doubles:
+            return power[:, within]
+
+        others = {lane_id: _some(power) for lane_id, power in self.others.items()}
+        return Undipped(_some(self.speech), others, {key: each.each(_some) for key, each in self.yielding.items()})
+
+    def in_band(self, band: SpeechBand | None) -> Undipped:
+        """Of third octaves, with only a band of their sound giving way; None: the whole."""
+        if band is None:
+            return self
+        once, twice = band_of_third_octaves(band)
+        yielding = {key: Yielding(each.power, each.power * once, each.power * twice)
+                    for key, each in self.yielding.items()}  # fmt: skip
+        return Undipped(self.speech, self.others, yielding)
+
+    def as_in(self, bands: Undipped) -> Undipped:
+        """K-weighted, with as much of it in what goes down as there is of third octaves; all where they are silent."""
+        weights = k_of_bands()
+
+        def _shared(power: Doubles, of: Yielding) -> Yielding:
+            whole, once, twice = (each @ weights for each in (of.power, of.once, of.twice))
+            heard = whole > 0
+            once, twice = (np.divide(part, whole, out=np.ones_like(whole), where=heard) for part in (once, twice))
+            return Yielding(power, power * once, power * twice)
+
+        known = {key: _shared(self.yielding[key].power, each) for key, each in bands.yielding.items()}
+        return Undipped(self.speech, self.others, {**self.yielding, **known})
 
 
 def undipped(
-    project: Project, media_power: Mapping[Source, MediaPower], rides: Mapping[int, Curve] | None = None
+    project: Project,
+    media_power: Mapping[Source, MediaPower],
+    rides: Mapping[int, Curve] | None = None,
+    *,
+    bands: int | None = None,
 ) -> Undipped:
-    """What sounds on the timeline before anything gives way; `rides`: the leveller's gain lines by clip."""
-    steps = -(-project.length_n // STEP_N)
-    speech = np.zeros(steps)
+    """What sounds on the timeline before anything gives way; `rides`: the leveller's gain lines by clip; `bands`: of
+    how many the powers are, None where they are K-weighted."""
+    shape = (-(-project.length_n // STEP_N), *([] if bands is None else [bands]))
+    speech = np.zeros(shape)
     others: dict[int, Doubles] = {}
     yielding: dict[tuple[CurveKey, bool], Doubles] = {}
     order = pecking_order.order_of(project)
@@ -161,12 +249,12 @@ def undipped(
         talks = lane.tag_of(clip).speaks and not lane.outside(clip)
         perch = order.yielding(lane, clip)
         if perch is not None:
-            yielding.setdefault(((lane.id, perch), talks), np.zeros(steps))[place] += power
+            yielding.setdefault(((lane.id, perch), talks), np.zeros(shape))[place] += power
         elif talks:
             speech[place] += power
         else:
-            others.setdefault(lane.id, np.zeros(steps))[place] += power
-    return Undipped(speech, others, yielding)
+            others.setdefault(lane.id, np.zeros(shape))[place] += power
+    return Undipped(speech, others, {key: Yielding.whole(power) for key, power in yielding.items()})
 
 
 class Spoken:
@@ -179,12 +267,23 @@ class Spoken:
         np.add.at(depth, edges[:, 1], -1)
         self._spoken = np.cumsum(depth)[:-1] > 0
         self._steps = steps
+        self._counted = np.concatenate(([0], np.cumsum(self._spoken)))
+
+    @property
+    def count(self) -> int:
+        """How many steps that are."""
+        return int(self._counted[-1])
 
     def total(self, power: Doubles) -> Doubles:
-        """What a power per step, (steps,), adds up to before each, (steps + 1,)."""
-        return np.concatenate(([0.0], np.cumsum(np.where(self._spoken, power, 0.0))))
+        """What a power per step, (steps, …), adds up to before each, (steps + 1, …)."""
+        total = np.zeros((len(power) + 1, *power.shape[1:]))
+        np.cumsum(power * along(self._spoken, power), axis=0, out=total[1:])
+        return total
 
-    def sums(self, total: Doubles, spans: Intervals) -> Doubles:
-        """Sums over each of (n, 2) stretches of timeline, of what `total` said of a power."""
-        first, last = spans[:, 0] // STEP_N, -(-spans[:, 1] // STEP_N)
-        return total[np.minimum(last, self._steps)] - total[np.minimum(first, self._steps)]
+    def means(self, total: Doubles, spans: Intervals) -> Doubles:
+        """Means over the spoken steps of each of (n, 2) stretches of timeline, (n, …), of what `total` said of a power;
+        0 where none is."""
+        first = np.minimum(spans[:, 0] // STEP_N, self._steps)
+        last = np.minimum(-(-spans[:, 1] // STEP_N), self._steps)
+        sums = total[last] - total[first]
+        return sums / along(np.maximum(self._counted[last] - self._counted[first], 1), sums)

@@ -31,7 +31,7 @@ from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.timebase import ms_to_n
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane
-from jaylantern.core.timeline.pin import Own
+from jaylantern.core.timeline.pin import WISHES, Own
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB, DuckBy, Mode, RiseOn, Settings
 from jaylantern.core.timeline.tag import SPEAKING, Tag
@@ -139,7 +139,7 @@ def asks_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk)
 def _level(settings: Settings) -> tuple[bool, float]:
     """What asks for more of two settings of the same kind sorts first: the lower amount, the higher clearance."""
     if settings.duck_by is DuckBy.CLEARANCE:
-        return True, -settings.wish_lu
+        return True, -settings.wish
     return False, settings.amount_db
 
 
@@ -200,7 +200,7 @@ def own_settings(own: Own, project: Project, pair: Settings, *, music: bool, cle
     values = dict(own.values)
     usual_db = project.settings.amount_db
     if not clear:
-        values.pop("wish_lu", None)
+        values = {name: value for name, value in values.items() if name not in WISHES}
     if "amount_db" in values and not music and usual_db < 0:
         values["amount_db"] = max(KNOB["amount_db"].low, pair.amount_db * values["amount_db"] / usual_db)
     return Own(values).over(pair) if values else pair
@@ -304,7 +304,8 @@ class _Drawn:
         """From now on how deep dips by clearance go is known. `curves`: of all that gives way by an amount alone."""
         perches = pecking_order.order_of(self._project).above
         shares = {perch: share_of(self._project, perch) for perch in perches}
-        self.enough = Enough(levels, self._talk.of(list(self._talk.spans)), shares, curves)
+        speech = self._talk.of(list(self._talk.spans))
+        self.enough = Enough(levels, speech, shares, curves, self._project.settings.clear_in)
 
     def _asked(self, perch: str) -> list[Ask]:
         if perch not in self._asks:

@@ -10,7 +10,7 @@ from jaylantern.core.ducking.pecking_order import main_tag, may_stand_clear
 from jaylantern.core.edit.draft import Draft, lane_of
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.perch import Pair, perch_of_lane
-from jaylantern.core.timeline.pin import BY
+from jaylantern.core.timeline.pin import BY, WISHES
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import DuckBy
 from jaylantern.core.timeline.tag import Tag, usual_of
@@ -67,7 +67,8 @@ def set_pair(project: Project, *, upper: str, lower: str, values: Mapping[str, A
         raise InvalidValue("What sits lower gives way to what sits higher, never the other way.")
     wanted = dict(values)
     settings = project.settings
-    if wanted.get("wish_lu") is not None and not may_stand_clear(main_tag(project, upper), main_tag(project, lower)):
+    wishes = [name for name in WISHES if wanted.get(name) is not None]
+    if wishes and not may_stand_clear(main_tag(project, upper), main_tag(project, lower)):
         raise Refused(
             "Only speech is wished clear, of what does not speak. Elsewhere an amount says how much gives way."
         )
@@ -76,8 +77,8 @@ def set_pair(project: Project, *, upper: str, lower: str, values: Mapping[str, A
     if isinstance(name, str) and by_amount and wanted.get("amount_db") is not None:
         settings = settings.changed({name: wanted["amount_db"]})
         wanted |= dict.fromkeys(BY)
-    elif name == "amount_db" and not by_amount and wanted.get("wish_lu") is not None:
-        settings = settings.changed({"wish_lu": wanted["wish_lu"]})
+    elif name == "amount_db" and not by_amount and wishes:
+        settings = settings.changed({name: wanted[name] for name in wishes})
         wanted |= dict.fromkeys(BY)
     own = project.own_of_pair(upper, lower).changed(wanted)
     rest = [pair for pair in project.pairs if (pair.upper, pair.lower) != (upper, lower)]

@@ -22,10 +22,9 @@ from numpy.typing import NDArray
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.ducking.plan import Plan
-from jaylantern.core.mixing import speech_band
-from jaylantern.core.mixing.speech_band import BandFilter, SpeechBand
 from jaylantern.core.signal import limiter
 from jaylantern.core.signal.arrays import Samples, add_to, mono, scaled
+from jaylantern.core.signal.speech_band import REACH_N, BandFilter, SpeechBand
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
 from jaylantern.core.signal.true_peak import SUB_N, sub_peaks
 from jaylantern.core.timeline import tag as tag_table
@@ -319,9 +318,9 @@ class Renderer:
         """The sound with its band alone turned down, or only what is taken away of it."""
         assert voice.band is not None
         shift = voice.offset_n - voice.start_n
-        first, last = max(lo + shift - speech_band.REACH_N, 0), hi + shift + speech_band.REACH_N
+        first, last = max(lo + shift - REACH_N, 0), hi + shift + REACH_N
         around = picked(self._read(self._source(voice), first, last), voice.channels)
-        missing = speech_band.REACH_N - (lo + shift - first)
+        missing = REACH_N - (lo + shift - first)
         inner = self._filter(voice.band).of(np.pad(around, ((missing, 0), (0, 0))) if missing else around)
         if self._variant is Variant.TAKEN:
             return scaled(inner, ducked) if isinstance(ducked, np.ndarray) else inner * np.float32(ducked)

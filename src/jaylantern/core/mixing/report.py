@@ -11,6 +11,7 @@ import numpy as np
 from jaylantern.core.ducking.check_up import Finding
 from jaylantern.core.ducking.clearance import Parts, Standing
 from jaylantern.core.ducking.passages import Passage
+from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.mixing.mix_metering import Level
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import STEP_N, to_lufs
@@ -25,7 +26,7 @@ MOST_PLACES = 20
 @dataclass(frozen=True)
 class Line:
     """One passage: when, how far the music goes down, how loud speech and music are in it (LUFS, ungated; None for
-    silence), by how many LU speech stands clear, whether it was corrected by hand."""
+    silence), by how many LU speech stands clear, how well it is made out (0 to 1), whether it was corrected by hand."""
 
     start_s: float
     length_s: float
@@ -33,10 +34,11 @@ class Line:
     speech_lufs: float | None
     music_lufs: float | None
     clear_lu: float | None
+    sii: float
     by_hand: bool
 
 
-def line(passage: Passage, parts: Parts, *, dip_db: float, clear_lu: float) -> Line:
+def line(passage: Passage, parts: Parts, *, dip_db: float, clear_lu: float, sii: float) -> Line:
     """What is said of a passage."""
     span = slice(passage.start_n // STEP_N, -(-passage.stop_n // STEP_N))
     return Line(
@@ -46,6 +48,7 @@ def line(passage: Passage, parts: Parts, *, dip_db: float, clear_lu: float) -> L
         _mean_lufs(parts.speech[span]),
         _mean_lufs(parts.music[span]),
         round(clear_lu, 1) if math.isfinite(clear_lu) else None,
+        round(sii, 2),
         passage.touched or not passage.own.empty,
     )
 
@@ -92,13 +95,14 @@ def document(
         "off_lu": _figure(off),
         "on_target": abs(off) <= tolerance_lu and loudness.true_peak_dbtp <= settings.ceiling_dbtp + 0.05,
         "duck_amount_db": settings.amount_db if by is DuckBy.AMOUNT else None,
-        "clearance_wished_lu": settings.wish_lu if by is DuckBy.CLEARANCE else None,
+        "ducked_by_clearance": by is DuckBy.CLEARANCE,
         "passages": [asdict(each) for each in lines],
         "standing": {
             "speech_lufs": _figure(standing.speech_lufs),
             "whole_lufs": _figure(standing.whole_lufs),
             "loudness_to_dialogue_lu": _figure(standing.ratio_lu),
-            "clearance_lu": settings.wish_lu,
+            "measured_in": MARKS[standing.clear_in].unit,
+            "wish": standing.wish,
             "passages_under": standing.under,
             "least_clear": [place + 1 for place in standing.least],
         },

@@ -1,4 +1,5 @@
-"""One pass over the sound of a medium: peaks, 10 ms levels, K-weighted powers, true peak. No setting matters."""
+"""One pass over the sound of a medium: peaks, 10 ms levels, K-weighted powers, those of third octaves, true peak. No
+setting matters."""
 
 from __future__ import annotations
 
@@ -11,6 +12,7 @@ from jaylantern.core.signal import signal_level
 from jaylantern.core.signal.arrays import Doubles, Samples
 from jaylantern.core.signal.loudness import KWeighting
 from jaylantern.core.signal.peaks import Pairs, pairs
+from jaylantern.core.signal.third_octaves import ThirdOctaves
 from jaylantern.core.signal.true_peak import TruePeakMeter
 
 CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
@@ -19,10 +21,11 @@ CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
 @dataclass(frozen=True)
 class Analysis:
     """A medium's sound: mean square per 10 ms, K-weighted powers per 100 ms (as of
-    `KWeighting.products`), true peak as an amplitude."""
+    `KWeighting.products`), those of third octaves (as of `third_octaves.packed`), true peak as an amplitude."""
 
     mean_square: NDArray[np.float32]
     power: Doubles
+    bands: NDArray[np.float16]
     true_peak: float
 
     @property
@@ -38,6 +41,7 @@ class Analyser:
         self._loudness, self._true_peak = KWeighting(channels), TruePeakMeter(channels)
         self._squares: list[NDArray[np.float32]] = []
         self._powers: list[Doubles] = []
+        self._bands = ThirdOctaves(channels)
 
     def add(self, chunk: NDArray[np.int16] | Samples) -> Pairs:
         """Add (n, channels) samples, int16 or float32; answers their peaks, which are not kept."""
@@ -45,6 +49,7 @@ class Analyser:
         self._squares.append(signal_level.mean_squares(samples).astype(np.float32))
         self._powers.append(self._loudness.products(chunk))
         self._true_peak.add(samples)
+        self._bands.add(samples)
         return pairs(_as_int16(chunk))
 
     def finish(self) -> Analysis:
@@ -53,6 +58,7 @@ class Analyser:
         return Analysis(
             mean_square=squares,
             power=np.concatenate(self._powers) if self._powers else np.zeros((0, 1)),
+            bands=self._bands.finish(),
             true_peak=self._true_peak.finish(),
         )
 

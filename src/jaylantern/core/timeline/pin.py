@@ -19,7 +19,8 @@ from jaylantern.core.timeline.kinds import ID, LARGEST_N, LINK, TIME, Choice, Fl
 from jaylantern.core.timeline.settings import NAMED, SHAPING, DuckBy, Settings
 from jaylantern.errors import InvalidValue
 
-BY = {"amount_db": DuckBy.AMOUNT, "wish_lu": DuckBy.CLEARANCE}  # what of its own says how deep a dip is
+WISHES = ("wish_lu", "wish_sii")
+BY = {"amount_db": DuckBy.AMOUNT, **dict.fromkeys(WISHES, DuckBy.CLEARANCE)}  # what of its own says how deep a dip is
 POINT_LIMITS_DB = (-90.0, 12.0)
 
 
@@ -50,7 +51,7 @@ class SpeechPin:
 @dataclass(frozen=True)
 class Own:
     """What a dip has of its own: some of `SHAPING`, or no dip at all. What is not named follows the project; an amount
-    of its own means that it goes by that, a clearance (`wish_lu`) that it goes by clearance."""
+    of its own means that it goes by that, a clearance (`WISHES`) that it goes by clearance."""
 
     values: Mapping[str, Any] = field(default_factory=dict)
     none: bool = False

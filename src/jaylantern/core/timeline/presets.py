@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from typing import Any
 
-from jaylantern.core.timeline.settings import NAMED, WAS, DuckBy, Mode, Ramp, Settings
+from jaylantern.core.timeline.settings import NAMED, WAS, ClearIn, DuckBy, Mode, Ramp, Settings
 from jaylantern.errors import InvalidValue
 
 FORMAT = "jay-lantern-presets"
@@ -30,6 +30,9 @@ class Preset:
 
 
 _DRAWN = {"mode": Mode.PASSAGE, "duck_by": DuckBy.AMOUNT, "fall": Ramp.DB, "rise": Ramp.DB}
+_CLEAR = {**_DRAWN, "duck_by": DuckBy.CLEARANCE, "slightest_db": 0, "step_db": 6, "follow_s": 0, "attack_ms": 500,
+          "release_ms": 1200, "lead_in_ms": 150, "hold_ms": 700, "least_rise_ms": 1200,
+          "last_release_ms": 2200}  # fmt: skip
 OURS: tuple[Preset, ...] = (
     Preset("Gentle", "a soft bow: half a voice further back",
            {**_DRAWN, "amount_db": -6, "attack_ms": 600, "release_ms": 1600, "lead_in_ms": 150, "hold_ms": 800,
@@ -50,9 +53,9 @@ OURS: tuple[Preset, ...] = (
            {**_DRAWN, "amount_db": -14, "attack_ms": 700, "release_ms": 1600, "lead_in_ms": 200, "hold_ms": 700,
             "least_rise_ms": 1500, "last_release_ms": 3000, "rise": Ramp.EASED}),
     Preset("Just enough", "no deeper than it takes: speech stands 10 LU above everything else",
-           {**_DRAWN, "duck_by": DuckBy.CLEARANCE, "wish_lu": 10, "deepest_db": -24, "slightest_db": 0, "step_db": 6,
-            "follow_s": 0, "attack_ms": 500, "release_ms": 1200, "lead_in_ms": 150, "hold_ms": 700,
-            "least_rise_ms": 1200, "last_release_ms": 2200}),
+           {**_CLEAR, "clear_in": ClearIn.LOUDNESS, "wish_lu": 10, "deepest_db": -24}),
+    Preset("By ear", "as deep as it takes for the words to be made out, whatever the music is made of",
+           {**_CLEAR, "clear_in": ClearIn.INTELLIGIBILITY, "wish_sii": 0.75, "deepest_db": -30}),
     Preset("Compressor", "follows the voice itself, word by word",
            {"mode": Mode.COMPRESSOR, "threshold_db": -30, "ratio": 4, "knee_db": 6, "comp_attack_ms": 15,
             "comp_hold_ms": 1000, "comp_release_ms": 450, "look_ahead_ms": 30, "range_db": -24, "output_db": 0}),
@@ -61,8 +64,12 @@ OURS: tuple[Preset, ...] = (
 
 
 def in_full(values: Mapping[str, Any]) -> dict[str, Any]:
-    """All that a preset asks for: one that names an amount and was kept before there was clearance goes by that."""
-    return {"duck_by": DuckBy.AMOUNT, **values} if "amount_db" in values else dict(values)
+    """All that a preset asks for: one that names an amount and was kept before there was clearance goes by that, one
+    that names a clearance and was kept before there was an index goes by LU."""
+    usual: dict[str, Any] = {"duck_by": DuckBy.AMOUNT} if "amount_db" in values else {}
+    if "wish_lu" in values:
+        usual["clear_in"] = ClearIn.LOUDNESS
+    return {**usual, **values}
 
 
 def of_settings(settings: Settings) -> dict[str, Any]:

@@ -30,6 +30,13 @@ class DuckBy(StrEnum):
     CLEARANCE = "clearance"  # as far as it takes for speech to stand so many LU above everything else
 
 
+class ClearIn(StrEnum):
+    """What clearance is measured in."""
+
+    LOUDNESS = "loudness"  # LU above everything else
+    INTELLIGIBILITY = "intelligibility"  # the Speech Intelligibility Index, 0 to 1
+
+
 class Ramp(StrEnum):
     """The course of the gain between two points."""
 
@@ -166,6 +173,9 @@ class Settings:
         "How far the music goes down under speech.", slide=(-30, 0))
     wish_lu: float = knob("Clearance", "LU", 10, (0, 40), 0.5,
         "By how much speech is to stand above everything else. Each dip goes as deep as that takes.", slide=(0, 24))
+    wish_sii: float = knob("Intelligibility", "SII", 0.75, (0, 0.99), 0.01,
+        "How well speech is to be made out, 0 to 1. Good from 0.75 on. Each dip goes as deep as that takes.",
+        slide=(0.3, 0.95))
     deepest_db: float = knob("Deepest dip", "dB", -24, (-60, 0), 0.5,
         "No dip goes deeper than this, whatever is wished for.", slide=(-40, 0))
     slightest_db: float = knob("Slightest dip", "dB", 0, (-60, 0), 0.5,
@@ -239,6 +249,9 @@ class Settings:
     duck_by: DuckBy = option("Duck by", DuckBy.AMOUNT,
         {DuckBy.AMOUNT: "Amount", DuckBy.CLEARANCE: "Clearance"},
         "Whether every dip is as deep as the duck amount, or as deep as it takes for speech to stand clear.")
+    clear_in: ClearIn = option("Measured in", ClearIn.LOUDNESS,
+        {ClearIn.LOUDNESS: "LU", ClearIn.INTELLIGIBILITY: "SII"},
+        "Whether clearance is LU above everything else, or how well an ear makes speech out (SII, 0 to 1).")
     fall: Ramp = option("Way down", Ramp.DB, RAMP_WORDS, "The course of the gain on the way down.")
     rise: Ramp = option("Way up", Ramp.DB, RAMP_WORDS, "The course of the gain on the way up.")
     rise_on: RiseOn = option("Back on", RiseOn.ANYWHERE,
@@ -262,6 +275,11 @@ class Settings:
                 f"{1.5 * self.band_low_hz:g} Hz or higher; {self.band_high_hz:g} Hz is too near."
             )
 
+    @property
+    def wish(self) -> float:
+        """How clear speech is to stand, in what clearance is measured in."""
+        return self.wish_sii if self.clear_in is ClearIn.INTELLIGIBILITY else self.wish_lu
+
     def changed(self, values: Mapping[str, Any]) -> Settings:
         """A copy with some values changed. Raises InvalidValue for an unknown name or a bad value."""
         values = {WAS.get(name, name): value for name, value in values.items()}
@@ -280,6 +298,7 @@ WAS = {knob.was: knob.name for knob in KNOBS if knob.was}  # names of older vers
 SHAPING = (
     "amount_db",
     "wish_lu",
+    "wish_sii",
     "attack_ms",
     "release_ms",
     "lead_in_ms",

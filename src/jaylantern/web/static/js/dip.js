@@ -192,8 +192,8 @@ export class DipPicture {
     const settings = { [name]: within(name, before[name] + way * Math.round(by_n / MS / 10) * 10) };
     if (handle.vertical && by_db) {
       const depth = this._depth;
-      const more = depth === "wish_lu" ? -by_db : by_db; // a deeper dip lets speech stand clearer
-      settings[depth] = within(depth, Math.round((before[depth] + more) * 2) / 2);
+      const [more, per] = { wish_lu: [-by_db, 2], wish_sii: [-by_db / 50, 100] }[depth] ?? [by_db, 2]; // deeper is clearer
+      settings[depth] = within(depth, Math.round((before[depth] + more) * per) / per);
     }
     return settings;
   }
@@ -240,7 +240,7 @@ export class DipPicture {
 
   /** The setting that says how deep the dip is. */
   get _depth() {
-    return this._scope.duckBy === "clearance" ? "wish_lu" : "amount_db";
+    return this._scope.duckBy === "clearance" ? this._scope.wish : "amount_db";
   }
 
   /** The values a corner changes, as they are in the scope. */

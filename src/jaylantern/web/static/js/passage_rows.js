@@ -25,7 +25,7 @@ export class PassageRows {
     const button = document.getElementById("least-clear");
     if (!button) return;
     button.setAttribute("aria-pressed", String(this._least));
-    const by = this._least ? "lu" : "passage";
+    const by = this._least ? "clear" : "passage";
     const rows = [...document.querySelectorAll("tr[data-passage]")].map((row) => /** @type {HTMLElement} */ (row));
     rows[0]?.parentElement.append(...rows.toSorted((a, b) => Number(a.dataset[by]) - Number(b.dataset[by])));
   }

@@ -5,8 +5,13 @@ import { KeyRun } from "./gesture.js";
 import { say, saying } from "./said.js";
 import { typed, understood } from "./typed.js";
 
-/** An amount in dB or %, or a clearance in LU: as typed, else as the field says. */
-const unitOf = (field) => (/lu\s*$/i.test(field.value) ? "LU" : /(db|%)\s*$/i.test(field.value) ? "dB" : field.dataset.pairUnit);
+/** An amount in dB or %, or a clearance in LU or as the index: as typed, else as the field says. */
+function unitOf(field) {
+  const typed = /(lu|sii|db|%)\s*$/i.exec(field.value)?.[1].toLowerCase();
+  return { lu: "LU", sii: "SII", db: "dB", "%": "dB" }[typed] ?? field.dataset.pairUnit;
+}
+
+const NAMES = { dB: "amount_db", LU: "wish_lu", SII: "wish_sii" };
 
 export class Perches {
   constructor(pageDoc) {
@@ -24,8 +29,8 @@ export class Perches {
       const unit = unitOf(field);
       const value = typed(field.value, unit);
       if (Number.isNaN(value)) return;
-      const next = value + way * (event.shiftKey ? 6 : 1);
-      field.value = `${unit === "dB" ? Math.min(0, next) : Math.max(0, next)} ${unit}`.replace("-", "−");
+      const next = value + way * (event.shiftKey ? 6 : 1) * (unit === "SII" ? 0.02 : 1);
+      field.value = `${unit === "dB" ? Math.min(0, next) : Math.max(0, Number(next.toFixed(2)))} ${unit}`.replace("-", "−");
       this._set(field, this._run.of(field.id));
     });
   }
@@ -39,6 +44,6 @@ export class Perches {
       return;
     }
     const { pairUpper: upper, pairLower: lower } = field.dataset;
-    saying(() => this._pageDoc.do("set_pair", { upper, lower, own: unit === "dB" ? { amount_db: -Math.abs(value) } : { wish_lu: value }, gesture }));
+    saying(() => this._pageDoc.do("set_pair", { upper, lower, own: { [NAMES[unit]]: unit === "dB" ? -Math.abs(value) : value }, gesture }));
   }
 }

@@ -45,11 +45,16 @@ export class Scope extends EventTarget {
     return name === "amount_db" && this.kind === "passage" && this.duckBy === "clearance" ? Math.round(this.passage.dip.amount_db * 2) / 2 : undefined;
   }
 
+  /** The setting that says how clear speech is to stand, by what clearance is measured in. */
+  get wish() {
+    return this.pageDoc.doc.settings.clear_in === "intelligibility" ? "wish_sii" : "wish_lu";
+  }
+
   /** What says how deep the dips of the scope are: "amount" or "clearance". */
   get duckBy() {
     const { settings } = this.pageDoc.doc;
     const own = this._own();
-    if (own.wish_lu !== undefined) return "clearance";
+    if (own.wish_lu !== undefined || own.wish_sii !== undefined) return "clearance";
     if (own.amount_db !== undefined) return "amount";
     return (this.kind === "all" ? settings : (this.pair?.settings ?? settings)).duck_by;
   }
@@ -57,7 +62,7 @@ export class Scope extends EventTarget {
   /** Go by an amount, or by clearance. @param {string} by */
   goBy(by) {
     if (this.kind === "all") return this.send({ duck_by: by });
-    const name = by === "clearance" ? "wish_lu" : "amount_db";
+    const name = by === "clearance" ? this.wish : "amount_db";
     return this.send({ [name]: this.value(name) });
   }
 
@@ -121,8 +126,10 @@ export class DuckBySelect extends ScopeSelect {
   _show() {
     if (!this._scope.pageDoc.doc) return;
     this._select.value = this._scope.duckBy;
-    this._select.closest("[data-by]").dataset.by = this._scope.duckBy;
-    this._select.classList.toggle("own", this._scope.isOwn("wish_lu") || this._scope.isOwn("amount_db"));
+    const tray = this._select.closest("[data-by]");
+    tray.dataset.by = this._scope.duckBy;
+    tray.dataset.wish = this._scope.wish;
+    this._select.classList.toggle("own", ["amount_db", "wish_lu", "wish_sii"].some((name) => this._scope.isOwn(name)));
   }
 }
 

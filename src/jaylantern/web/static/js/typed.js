@@ -1,6 +1,6 @@
 // Pure: what a person typed, in the unit of the field it was typed into. NaN for whatever can't be understood.
 
-const UNITS = { ms: "ms", s: "s", sec: "s", min: "min", f: "frames", fr: "frames", frame: "frames", frames: "frames", db: "dB", "%": "%", dbfs: "dBFS", dbtp: "dBTP", lufs: "LUFS", lu: "LU", hz: "Hz", khz: "kHz", ":1": ":1" };
+const UNITS = { ms: "ms", s: "s", sec: "s", min: "min", f: "frames", fr: "frames", frame: "frames", frames: "frames", db: "dB", "%": "%", dbfs: "dBFS", dbtp: "dBTP", lufs: "LUFS", lu: "LU", sii: "SII", hz: "Hz", khz: "kHz", ":1": ":1" };
 const SECONDS = { ms: 0.001, s: 1, min: 60 };
 const LEAST_DB = -90; // silence
 
@@ -14,6 +14,7 @@ const READ = {
   Hz: { kHz: (value) => 1000 * value },
   ":1": {},
   LUFS: {},
+  SII: {},
 };
 
 /** The number a text begins with and the word behind it; null if it is not built so. */

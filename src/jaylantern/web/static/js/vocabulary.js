@@ -104,4 +104,4 @@ export const TAGS = [
 export const SPEAKS = new Set(TAGS.filter((tag) => tag.speaks).map((tag) => tag.word));
 
 /** What a dip can have of its own. */
-export const SHAPING = new Set(["amount_db", "wish_lu", "attack_ms", "release_ms", "lead_in_ms", "hold_ms", "fall", "rise"]);
+export const SHAPING = new Set(["amount_db", "wish_lu", "wish_sii", "attack_ms", "release_ms", "lead_in_ms", "hold_ms", "fall", "rise"]);

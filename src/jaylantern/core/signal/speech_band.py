@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.signal.arrays import Doubles, Samples
+from jaylantern.core.signal.third_octaves import FRAME_N, over_bands
 from jaylantern.core.signal.timebase import RATE
 
 REACH_N = 1200  # taps on each side: 25 ms
@@ -63,7 +64,7 @@ class BandFilter:
         count = len(samples) - 2 * REACH_N
         size = _size_for(len(samples))
         if size not in self._spectra:
-            self._spectra[size] = self._spectrum(size)
+            self._spectra[size] = self.response(size).astype(np.complex64)
         signal = np.zeros(size, np.complex64)
         signal[: len(samples)] = samples[:, 0] if samples.shape[1] == 1 else samples[:, 0] + 1j * samples[:, 1]
         heard = np.fft.ifft(np.fft.fft(signal) * self._spectra[size])[REACH_N : REACH_N + count]
@@ -71,12 +72,18 @@ class BandFilter:
             return np.ascontiguousarray(heard.real, dtype=np.float32)[:, None]
         return np.stack((heard.real, heard.imag), axis=1).astype(np.float32)
 
-    def _spectrum(self, size: int) -> NDArray[np.complex64]:
-        """The transform of the taps, centred on the middle one."""
+    def response(self, size: int) -> Doubles:
+        """The gain at each of `size` frequencies around the circle: that of taps centred on the middle one, real."""
         padded = np.zeros(size)
         padded[: REACH_N + 1] = self._taps[REACH_N:]
         padded[-REACH_N:] = self._taps[:REACH_N]
-        return np.fft.fft(padded).astype(np.complex64)
+        return np.fft.fft(padded).real
+
+
+def band_of_third_octaves(band: SpeechBand) -> tuple[Doubles, Doubles]:
+    """What the band holds of each third octave: of its amplitude and of its power, (bands,) each, 0 to 1."""
+    response = BandFilter(band).response(FRAME_N)[: FRAME_N // 2 + 1]
+    return over_bands(response), over_bands(response**2)
 
 
 def response_db(band: SpeechBand, frequency_hz: Doubles, gain_db: float) -> Doubles:

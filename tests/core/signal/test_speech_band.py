@@ -7,9 +7,9 @@ import pytest
 import scipy.signal
 
 from jaylantern.core.ducking.curve import Curve
-from jaylantern.core.mixing import speech_band
 from jaylantern.core.mixing.mix import Programme, Variant, Voice, render
-from jaylantern.core.mixing.speech_band import REACH_N, SpeechBand
+from jaylantern.core.signal import speech_band
+from jaylantern.core.signal.speech_band import REACH_N, SpeechBand
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.tag import Tag
 from tests import sounds
