@@ -18,7 +18,7 @@ from jaylantern.core.ducking import check_up, clearance
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import STRAIGHT_DB
 from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew, key_level
-from jaylantern.core.ducking.media_power import MediaPower, Undipped, undipped
+from jaylantern.core.ducking.media_power import MediaPower, Spectrum, Undipped, undipped
 from jaylantern.core.ducking.passages import Passage, key_clips
 from jaylantern.core.ducking.pecking_order import order_of
 from jaylantern.core.ducking.plan import BeatsOf, Plan, make_plan, no_beats
@@ -26,9 +26,9 @@ from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.mixing import leveller, mix
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.arrays import mono
-from jaylantern.core.signal.intelligibility import OF_SPEECH
+from jaylantern.core.signal.intelligibility import BANDS as SPEECH_BANDS
 from jaylantern.core.signal.intervals import Intervals
-from jaylantern.core.signal.third_octaves import BANDS
+from jaylantern.core.signal.sixth_octaves import SIXTHS
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech.prominence import prominence
 from jaylantern.core.speech.singing import find_singing
@@ -37,7 +37,7 @@ from jaylantern.core.tailoring.sketch import Listener, Sketch
 from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Band, ClearIn, Mode, RiseOn
+from jaylantern.core.timeline.settings import ClearIn, Mode, RiseOn
 from jaylantern.detect import protocol
 from jaylantern.detect.ear import NetworkEar
 from jaylantern.detect.protocol import Ear
@@ -52,7 +52,7 @@ SENSITIVITIES = 32  # at which the speech of a medium is remembered: a slider is
 class MediaFacts:
     """What decisions need of one medium: its voice track (None while unheard), its K-weighted powers, its true peak as
     an amplitude; read when they are first asked for: its level as a key, its beats or (True) bars, (n,) samples; its
-    powers with some care, None while it is not treated; the powers of its third octaves, with some care or none."""
+    powers with some care, None while it is not treated; the powers of its bands, with some care or none."""
 
     track: VoiceTrack | None
     power: MediaPower
@@ -60,7 +60,7 @@ class MediaFacts:
     key: Callable[[], KeyTrack] | None = None
     beats: Callable[[bool], np.ndarray] | None = None
     cared: Callable[[Care], MediaPower | None] | None = None
-    bands: Callable[[Care | None], MediaPower | None] | None = None
+    bands: Callable[[Care | None], Spectrum | None] | None = None
     _speech: BoundedCache = field(default_factory=lambda: BoundedCache(SENSITIVITIES))
 
     def speech(self, sensitivity: float) -> Intervals:
@@ -199,13 +199,14 @@ def decide(project: Project, facts: Mapping[int, MediaFacts], remember: Remember
     `remember` keeps levels of keys between one state of a project and the next."""
     sounding = sounding_of(project, facts, remember)
     rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
-    settings = project.settings
-    octaves = cache(
-        lambda: undipped(project, bands_of(project, facts), rides, bands=BANDS).in_band(mix.band_of(settings))
-    )
-    bands = cache(lambda: octaves().of_bands(OF_SPEECH))
+    settings, band = project.settings, mix.band_of(project.settings)
     plain = cache(lambda: undipped(project, powers_of(project, facts), rides))
-    levels = cache(lambda: plain().as_in(octaves())) if settings.band is Band.SPEECH else plain
+    if band is None:
+        levels = plain
+        bands = cache(lambda: undipped(project, bands_of(project, facts, _speech), rides, bands=SPEECH_BANDS))
+    else:
+        fine = cache(lambda: undipped(project, bands_of(project, facts, _sixths), rides, bands=SIXTHS).in_band(band))
+        levels, bands = cache(lambda: plain().as_in(fine())), cache(lambda: fine().of_speech())
     weighed = bands if settings.clear_in is ClearIn.INTELLIGIBILITY else levels
     plan = replace(make_plan(project, sounding, _beats_of(project, facts), weighed), rides=rides)
     return DuckingResult(project, plan, sounding, facts, levels, bands)
@@ -240,13 +241,24 @@ def powers_of(project: Project, facts: Mapping[int, MediaFacts]) -> dict[Source,
     return _powers(project, facts, lambda fact: fact.power, lambda fact, care: fact.cared(care) if fact.cared else None)
 
 
-def bands_of(project: Project, facts: Mapping[int, MediaFacts]) -> dict[Source, MediaPower]:
-    """The same of third octaves, of media in which they are known."""
+def bands_of(
+    project: Project, facts: Mapping[int, MediaFacts], which: Callable[[Spectrum], MediaPower]
+) -> dict[Source, MediaPower]:
+    """The same of some of their bands, of media in which they are known."""
 
     def bands(fact: MediaFacts, care: Care | None) -> MediaPower | None:
-        return fact.bands(care) if fact.bands else None
+        found = fact.bands(care) if fact.bands else None
+        return None if found is None else which(found)
 
     return _powers(project, facts, lambda fact: bands(fact, None), bands)
+
+
+def _sixths(found: Spectrum) -> MediaPower:
+    return found.sixths
+
+
+def _speech(found: Spectrum) -> MediaPower:
+    return found.speech
 
 
 def _powers(

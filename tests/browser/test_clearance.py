@@ -27,7 +27,7 @@ def until_clear(page: Page, lu: list[float | None]) -> None:
     for place, each in enumerate(lu):
         if each is not None:
             cell = page.locator("tr[data-passage]").nth(place).locator("td:nth-child(4)")
-            expect(cell).to_have_text(f"{each:.1f} LU".replace("-", "−"))
+            expect(cell).to_have_text(f"{each:.1f}".replace("-", "−"))
 
 
 def by(page: Page, choice: str) -> None:
@@ -148,3 +148,63 @@ def test_the_least_clear_come_first_where_that_is_wanted_and_stay_so(duck: Page,
     duck.keyboard.press("Enter")
     expect(order).to_have_text(["1", "2"])
     expect(duck.locator("#passages .card-head")).to_contain_text("0 under 10 LU")
+
+
+# — by ear —
+
+
+def figures(page: Page) -> list[float]:
+    """How clear speech stands in each passage, as the list says."""
+    return [float(text) for text in page.locator("tr[data-passage] td:nth-child(4)").all_inner_texts()]
+
+
+def by_ear(page: Page) -> None:
+    """Measure clearance by how well speech is made out."""
+    page.locator("#clear-in").click()
+    expect(page.locator("#clear-in")).to_have_text("SII")
+
+
+def test_the_list_says_how_well_speech_is_made_out_and_a_press_goes_back(duck: Page, score):
+    by_ear(duck)
+    expect(duck.locator("#passages .card-head")).to_contain_text("under SII 0.75")
+    assert all(0 < each <= 1 for each in figures(duck))
+    assert score()["settings"]["clear_in"] == "intelligibility"
+    duck.locator("#clear-in").focus()
+    duck.keyboard.press("Enter")
+    expect(duck.locator("#clear-in")).to_have_text("LU")
+    expect(duck.locator("#passages .card-head")).to_contain_text("under 10 LU")
+    duck.keyboard.press("Control+z")
+    expect(duck.locator("#clear-in")).to_have_text("SII")
+
+
+def test_dips_go_as_deep_as_it_takes_to_be_made_out(duck: Page, score):
+    by_ear(duck)
+    by(duck, "clearance")
+    expect(duck.get_by_label("Clearance", exact=True)).to_be_hidden()
+    field = duck.get_by_label("Intelligibility", exact=True)
+    field.fill("0.97")
+    field.press("Enter")
+    expect(duck.locator("#passages .card-head")).to_contain_text("under SII 0.97")
+    expect(duck.locator("tr[data-passage] td:nth-child(4)")).to_have_text(["0.97", "0.97"])
+    before = dips(duck)
+    group = duck.locator(".dip [role=slider]", has_text=re.compile("down|floor", re.I)).first
+    group = group if group.count() else duck.locator("#dip [tabindex='0']").nth(1)
+    group.focus()
+    duck.keyboard.press("ArrowDown")
+    expect(field).to_have_value("0.98")
+    assert score()["settings"]["wish_sii"] == 0.98
+    expect(duck.locator("tr[data-passage] td:nth-child(4)")).to_have_text(["0.98", "0.98"])
+    assert max(dips(duck)) < min(before) + 3
+    duck.locator("#show-limits").click()
+    expect(duck.get_by_role("dialog")).to_contain_text("SII 0.98 clear of everything else")
+
+
+def test_the_least_made_out_come_first_and_a_preset_goes_by_ear(duck: Page, score):
+    duck.locator("#show-presets").click()
+    duck.get_by_role("dialog").get_by_role("button", name="By ear", exact=False).first.click()
+    expect(duck.locator("#clear-in")).to_have_text("SII")
+    assert score()["settings"]["duck_by"] == "clearance"
+    duck.keyboard.press("Escape")
+    duck.locator("#least-clear").click()
+    expect(duck.locator("#least-clear")).to_have_attribute("aria-pressed", "true")
+    assert figures(duck) == sorted(figures(duck))

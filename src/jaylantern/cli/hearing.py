@@ -9,7 +9,7 @@ import tempfile
 from pathlib import Path
 
 from jaylantern import pipeline
-from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower, Spectrum
 from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.mixing.mix import Variant
 from jaylantern.core.signal.timebase import db_to_percent, n_to_seconds
@@ -145,8 +145,9 @@ def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None
 def _facts(found: ingest.Read) -> MediaFacts:
     """All that clearance needs of a file that has sound."""
     assert found.store is not None
-    power, bands = (MediaPower(each) for each in ingest.weighed(found.store))
-    return MediaFacts(found.track, power, bands=lambda care: bands)
+    products, bands = ingest.weighed(found.store)
+    spectrum = Spectrum(bands)
+    return MediaFacts(found.track, MediaPower(products), bands=lambda care: spectrum)
 
 
 def _weighed(result: DuckingResult, passages: list[list[float]]) -> list[dict[str, float | None]]:

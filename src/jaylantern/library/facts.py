@@ -3,7 +3,7 @@
 about.json    what the medium is            facts.npz    levels, powers, voice
 sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
 character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
-bands.npz     powers of third octaves        voice.npz    noise, hiss and breaths of a voice
+bands.npz     powers of sixths of an octave   voice.npz    noise, hiss and breaths of a voice
 care-…        what was treated of it
 picture.*     picture alone                 thumbs.jpg   small frames side by side
 beats.npz     what tailoring heard          tailored.json, piece-*.raw   see tailoring.py
@@ -22,12 +22,12 @@ from numpy.typing import NDArray
 
 from jaylantern.core.care.heard import Voice, VoiceListener
 from jaylantern.core.ducking.key_level import KeyListener, KeyTrack
-from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower, Spectrum
 from jaylantern.core.signal.analysis import CHUNK_N, as_float
 from jaylantern.core.signal.arrays import mono
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N
-from jaylantern.core.signal.third_octaves import ThirdOctaves, unpacked
+from jaylantern.core.signal.sixth_octaves import SIXTHS, SixthOctaves, unpacked
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import OLDER_FRAME_N, VoiceTrack
 from jaylantern.core.tailoring.sketch import Sketch
@@ -120,31 +120,32 @@ def read_power(path: Path) -> MediaPower:
         return MediaPower(saved["power"])
 
 
-def read_bands(folder: Path, about: About) -> MediaPower:
-    """The powers of third octaves of a folder filled before; listened for on first use."""
-    path = folder / "bands.npz"
-    if not path.exists():
+def read_bands(folder: Path, about: About) -> Spectrum:
+    """The powers of sixths of an octave of a folder filled before; listened for on first use."""
+    found = bands_kept(folder)
+    if found is None:
         sound = sound_store(folder, about)
-        octaves = ThirdOctaves(sound.channels)
+        octaves = SixthOctaves(sound.channels)
         for chunk in sound.chunks(CHUNK_N):
             octaves.add(as_float(chunk))
-        write_bands(folder, octaves.finish())
-    found = bands_kept(folder)
-    assert found is not None
+        kept = octaves.finish()
+        write_bands(folder, kept)
+        found = Spectrum(unpacked(kept))
     return found
 
 
-def bands_kept(folder: Path) -> MediaPower | None:
-    """Those of a sound, or of one that was treated; None where they are not known."""
+def bands_kept(folder: Path) -> Spectrum | None:
+    """Those of a sound, or of one that was treated; None where they are not known, or are others than these."""
     path = folder / "bands.npz"
     if not path.exists():
         return None
     with np.load(path) as saved:
-        return MediaPower(unpacked(saved["bands"]))
+        bands = saved["bands"]
+    return Spectrum(unpacked(bands)) if bands.shape[1:2] == (SIXTHS,) else None
 
 
 def write_bands(folder: Path, bands: NDArray[np.float16]) -> None:
-    """Keep the powers of third octaves, as `ThirdOctaves` gives them."""
+    """Keep the powers of sixths of an octave, as `SixthOctaves` gives them."""
     save(folder / "bands.npz", shared=True, bands=bands)
 
 

@@ -16,7 +16,7 @@ from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.signal.analysis import CHUNK_N, Analyser, Analysis, as_float
 from jaylantern.core.signal.loudness import KWeighting, Loudness
 from jaylantern.core.signal.signal_level import level_db, mean_squares
-from jaylantern.core.signal.third_octaves import ThirdOctaves, unpacked
+from jaylantern.core.signal.sixth_octaves import SixthOctaves, unpacked
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.sketch import Sketch
 from jaylantern.errors import MediaError
@@ -180,8 +180,8 @@ def listened(store: Sound, levels: np.ndarray, progress: Progress) -> VoiceTrack
 
 
 def weighed(store: Sound) -> tuple[np.ndarray, np.ndarray]:
-    """Products of a decoded sound per 100 ms, K-weighted as `KWeighting.products` gives them, and of third octaves."""
-    weighting, octaves, found = KWeighting(store.channels), ThirdOctaves(store.channels), []
+    """Products of a decoded sound per 100 ms: K-weighted as `KWeighting` gives them, and of sixths of an octave."""
+    weighting, octaves, found = KWeighting(store.channels), SixthOctaves(store.channels), []
     for chunk in store.chunks(CHUNK_N):
         found.append(weighting.products(chunk))
         octaves.add(as_float(chunk))

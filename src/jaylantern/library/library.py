@@ -11,11 +11,11 @@ import numpy as np
 from jaylantern import pipeline
 from jaylantern.core.care.evenness import evened
 from jaylantern.core.care.heard import Voice
-from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.ducking.media_power import MediaPower, Spectrum
 from jaylantern.core.signal.analysis import CHUNK_N, as_float
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import KWeighting
-from jaylantern.core.signal.third_octaves import ThirdOctaves
+from jaylantern.core.signal.sixth_octaves import SixthOctaves
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.tailoring.grid import Grid, grid_of
@@ -164,11 +164,11 @@ class Library:
         found: MediaPower = self._known.get(("power", media.sha256, care), lambda: facts.read_power(path))
         return found
 
-    def bands(self, media: Media, care: Care | None) -> MediaPower | None:
-        """Powers of a medium's third octaves; with some care, None of one that was not treated whole."""
+    def bands(self, media: Media, care: Care | None) -> Spectrum | None:
+        """Powers of a medium's sixths of an octave; with some care, None of one that was not treated whole."""
         folder = self.folder_of(media.sha256)
         if care is None:
-            found: MediaPower = self._bands.get(media.sha256, lambda: facts.read_bands(folder, self.about(media)))
+            found: Spectrum = self._bands.get(media.sha256, lambda: facts.read_bands(folder, self.about(media)))
             return found
         treated = parts_of(folder, care)
         return self._bands.get((media.sha256, care), lambda: facts.bands_kept(treated))
@@ -176,7 +176,7 @@ class Library:
     def treat(self, media: Media, care: Care) -> Iterator[float]:
         """Treat all of a medium, part by part, and keep its powers; answers how much is done, 0 to 1, after each."""
         sound = self.cared(media, care)
-        weighting, octaves, found = KWeighting(sound.channels), ThirdOctaves(sound.channels), []
+        weighting, octaves, found = KWeighting(sound.channels), SixthOctaves(sound.channels), []
         for k, chunk in enumerate(sound.chunks(CHUNK_N), 1):
             found.append(weighting.products(chunk))
             octaves.add(as_float(chunk))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -23,7 +24,7 @@ QUIET = np.full(18, -50.0)
 
 
 def step_by_step(speech: np.ndarray, noise: np.ndarray) -> float:
-    """The one-third octave procedure as the standard's clause 4 and 5 tell it, one band after the other (from memory)."""
+    """The one-third octave procedure as clauses 4 and 5 of the standard tell it, band by band (from memory)."""
     masker = [max(n, e - 24) for e, n in zip(speech, noise, strict=True)]
     total = 0.0
     for i, hz in enumerate(NOMINAL_HZ):
@@ -93,7 +94,7 @@ def test_more_noise_in_any_band_never_helps():
         louder[rng.integers(18)] += rng.uniform(0, 20)
         assert index(NORMAL_DB, louder) <= index(NORMAL_DB, noise) + 1e-12
     steps = [index(NORMAL_DB, NORMAL_DB + gain_db) for gain_db in range(-40, 20)]
-    assert all(after <= before for before, after in zip(steps, steps[1:], strict=False))
+    assert all(after <= before for before, after in pairwise(steps))
 
 
 def test_noise_masks_what_lies_above_it_more_than_what_lies_below():
@@ -107,7 +108,7 @@ def test_noise_masks_what_lies_above_it_more_than_what_lies_below():
 
 @pytest.mark.parametrize("band", [0, 7, 17])
 def test_spectrum_levels_are_levels_per_hertz(band):
-    """A power of 10^−2 in a band, full scale being 90 dB SPL: 70 dB less 10·log10 of its width, 0.2308 of its centre."""
+    """A power of 10^−2 in a band, 90 dB SPL at full scale: 70 dB less 10·log10 of its width, 0.2308 of its centre."""
     power = np.zeros(18)
     power[band] = 1e-2
     expected = 70 - 10 * np.log10(0.23077 * NOMINAL_HZ[band])

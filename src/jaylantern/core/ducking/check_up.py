@@ -228,7 +228,7 @@ def _why_short(project: Project, i: int, reach: Reach, clear: float) -> str:
             " Let the whole sound give way, widen the band, or raise the speech."
         )
     return (
-        f"Passage {i + 1} stands {marks.said(clear)} clear, not {marks.wished(reach.wish).removeprefix('SII ')}: the"
+        f"Passage {i + 1} stands {marks.said(clear)} clear, not {marks.bare(reach.wish)}: the"
         " deepest dip is not deep enough. Let it go deeper, or raise the speech."
     )
 

@@ -2,7 +2,7 @@
 
 power per 100 ms in media time ─ clip, gains, lines, fades ─▶ on the timeline's grid ─▶ before anything gives way
 
-Powers are K-weighted, one figure a step, (steps,), or those of the third octaves, (steps, bands).
+Powers are K-weighted, one figure a step, (steps,), or those of bands, (steps, bands).
 """
 
 from __future__ import annotations
@@ -20,10 +20,11 @@ from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey
 from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.signal.arrays import Doubles
+from jaylantern.core.signal.intelligibility import bands_of_speech
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import STEP_N
-from jaylantern.core.signal.speech_band import SpeechBand, band_of_third_octaves
-from jaylantern.core.signal.third_octaves import k_of_bands
+from jaylantern.core.signal.sixth_octaves import k_of_bands
+from jaylantern.core.signal.speech_band import SpeechBand, band_of_sixth_octaves
 from jaylantern.core.signal.timebase import RATE, db_to_amplitude
 from jaylantern.core.timeline.care import Source
 from jaylantern.core.timeline.clip import Channels, Clip
@@ -42,7 +43,7 @@ WEIGHTS = {  # of left², right², left·right
 
 class MediaPower:
     """Products of a medium's channels per 100 ms, ready to be read for any stretch of it: (steps, 1) or (steps, 3) as
-    `KWeighting.products` gives them, or (steps, bands, 1) or (steps, bands, 3) as `ThirdOctaves` does."""
+    `KWeighting.products` gives them, or (steps, bands, 1) or (steps, bands, 3) in the same way."""
 
     def __init__(self, products: NDArray[np.floating]) -> None:
         self.products = products
@@ -88,6 +89,18 @@ class MediaPower:
         at[1 : 1 + there] = total[inner] + rest_n / STEP_N * power[inner]
         at[1 + there : -1] = total[-1]
         return slice(first, last), np.diff(at, axis=0)
+
+
+class Spectrum:
+    """Powers of a medium in sixths of an octave, products (steps, sixths, 1 or 3), and in the bands of speech."""
+
+    def __init__(self, products: NDArray[np.floating]) -> None:
+        self.sixths = MediaPower(products)
+
+    @cached_property
+    def speech(self) -> MediaPower:
+        """In the bands of speech."""
+        return MediaPower(bands_of_speech(self.sixths.products))
 
 
 def _reached(power: Doubles, total: Doubles, time_n: int) -> Doubles:
@@ -199,26 +212,21 @@ class Undipped:
         """All of it."""
         return sum((each.power for each in self.yielding.values()), self.speech + self.rest)
 
-    def of_bands(self, within: slice) -> Undipped:
-        """Of third octaves, some."""
+    def of_speech(self) -> Undipped:
+        """Of sixths of an octave, what they come to in the bands of speech."""
+        others = {lane_id: bands_of_speech(power) for lane_id, power in self.others.items()}
+        yielding = {key: each.each(bands_of_speech) for key, each in self.yielding.items()}
+        return Undipped(bands_of_speech(self.speech), others, yielding)
 
-        def _some(power: Doubles) -> Doubles:
-            return power[:, within]
-
-        others = {lane_id: _some(power) for lane_id, power in self.others.items()}
-        return Undipped(_some(self.speech), others, {key: each.each(_some) for key, each in self.yielding.items()})
-
-    def in_band(self, band: SpeechBand | None) -> Undipped:
-        """Of third octaves, with only a band of their sound giving way; None: the whole."""
-        if band is None:
-            return self
-        once, twice = band_of_third_octaves(band)
+    def in_band(self, band: SpeechBand) -> Undipped:
+        """Of sixths of an octave, with only a band of their sound giving way."""
+        once, twice = band_of_sixth_octaves(band)
         yielding = {key: Yielding(each.power, each.power * once, each.power * twice)
                     for key, each in self.yielding.items()}  # fmt: skip
         return Undipped(self.speech, self.others, yielding)
 
     def as_in(self, bands: Undipped) -> Undipped:
-        """K-weighted, with as much of it in what goes down as there is of third octaves; all where they are silent."""
+        """K-weighted, with as much of it in what goes down as there is of bands; all where those are silent."""
         weights = k_of_bands()
 
         def _shared(power: Doubles, of: Yielding) -> Yielding:

@@ -35,12 +35,19 @@ class Marks:
 
     def said(self, value: float) -> str:
         """In words."""
-        figure = f"{value:.{self.decimals}f}".replace("-", "−")
-        return f"{figure} LU" if self.unit == "LU" else f"SII {figure}"
+        return f"{self.figure(value)} LU" if self.unit == "LU" else f"SII {self.figure(value)}"
+
+    def figure(self, value: float) -> str:
+        """The figure alone."""
+        return f"{value:.{self.decimals}f}".replace("-", "−")
 
     def wished(self, value: float) -> str:
         """A wish, in words."""
-        return f"{value:g} LU" if self.unit == "LU" else f"SII {value:.2f}"
+        return f"{self.bare(value)} LU" if self.unit == "LU" else f"SII {self.bare(value)}"
+
+    def bare(self, value: float) -> str:
+        """A wish without its unit."""
+        return f"{value:g}" if self.unit == "LU" else f"{value:.2f}"
 
 
 MARKS: Mapping[ClearIn, Marks] = {

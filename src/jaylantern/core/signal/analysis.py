@@ -1,5 +1,5 @@
-"""One pass over the sound of a medium: peaks, 10 ms levels, K-weighted powers, those of third octaves, true peak. No
-setting matters."""
+"""One pass over the sound of a medium: peaks, 10 ms levels, powers, K-weighted and of sixths of an octave, true peak.
+No setting matters."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from jaylantern.core.signal import signal_level
 from jaylantern.core.signal.arrays import Doubles, Samples
 from jaylantern.core.signal.loudness import KWeighting
 from jaylantern.core.signal.peaks import Pairs, pairs
-from jaylantern.core.signal.third_octaves import ThirdOctaves
+from jaylantern.core.signal.sixth_octaves import SixthOctaves
 from jaylantern.core.signal.true_peak import TruePeakMeter
 
 CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
@@ -21,7 +21,7 @@ CHUNK_N = 96_000  # two seconds: a multiple of every block size used below
 @dataclass(frozen=True)
 class Analysis:
     """A medium's sound: mean square per 10 ms, K-weighted powers per 100 ms (as of
-    `KWeighting.products`), those of third octaves (as of `third_octaves.packed`), true peak as an amplitude."""
+    `KWeighting.products`), those of sixths of an octave (as of `sixth_octaves.packed`), true peak as an amplitude."""
 
     mean_square: NDArray[np.float32]
     power: Doubles
@@ -41,7 +41,7 @@ class Analyser:
         self._loudness, self._true_peak = KWeighting(channels), TruePeakMeter(channels)
         self._squares: list[NDArray[np.float32]] = []
         self._powers: list[Doubles] = []
-        self._bands = ThirdOctaves(channels)
+        self._bands = SixthOctaves(channels)
 
     def add(self, chunk: NDArray[np.int16] | Samples) -> Pairs:
         """Add (n, channels) samples, int16 or float32; answers their peaks, which are not kept."""

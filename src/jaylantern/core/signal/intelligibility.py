@@ -4,10 +4,13 @@ memory of the standard; a listener of normal hearing, speech of normal effort, i
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
+from numpy.typing import NDArray
 
 from jaylantern.core.signal.arrays import Doubles
-from jaylantern.core.signal.third_octaves import CENTRE_HZ
+from jaylantern.core.signal.sixth_octaves import THIRD_HZ
 
 # fmt: off
 NOMINAL_HZ = np.array([160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000, 5000, 6300,
@@ -19,8 +22,8 @@ NORMAL_DB = np.array([32.41, 34.48, 34.75, 33.98, 34.59, 34.27, 32.06, 28.30, 25
 INTERNAL_DB = np.array([0.6, -1.7, -3.9, -6.1, -8.2, -9.7, -10.8, -11.9, -12.5, -13.5, -15.4, -17.7, -21.2, -24.2,
                         -25.9, -23.6, -15.8, -7.1])  # what the ear itself adds
 # fmt: on
-FIRST = int(np.argmin(np.abs(CENTRE_HZ - NOMINAL_HZ[0])))
-OF_SPEECH = slice(FIRST, FIRST + len(NOMINAL_HZ))  # these bands among all third octaves
+BANDS = len(NOMINAL_HZ)
+FIRST = int(np.argmin(np.abs(THIRD_HZ - NOMINAL_HZ[0])))  # of these bands among all third octaves
 WIDTH_DB = 10 * np.log10(NOMINAL_HZ * (10**0.05 - 10**-0.05))
 NORMAL_SPL_DB = 62.35  # all of it together
 GOOD, POOR = 0.75, 0.45  # good communication stands above the one, poor under the other (S3.5-1997, from memory)
@@ -45,11 +48,17 @@ def index(speech_db: Doubles, noise_db: Doubles) -> Doubles:
 
 
 def of_bands(speech_db: Doubles, disturbance_db: Doubles, normal_db: Doubles, importance: Doubles) -> Doubles:
-    """The index from what disturbs speech in each band in the end: how much of the 30 dB of speech stands out, less what
-    speech louder than normal loses (equations 11 to 14)."""
+    """The index from what disturbs speech in each band in the end: how much of the 30 dB of speech stands out, less
+    what speech louder than normal loses (equations 11 to 14)."""
     undistorted = np.minimum(1.0, 1.0 - (speech_db - normal_db - 10.0) / 160.0)
     audible = np.clip((speech_db - disturbance_db + 15.0) / 30.0, 0.0, 1.0)
     return np.clip((importance * undistorted * audible).sum(axis=-1), 0.0, 1.0)
+
+
+def bands_of_speech(sixths: NDArray[Any]) -> NDArray[Any]:
+    """What sixths of an octave, (n, sixths, …), come to in the bands of speech, (n, 18, …)."""
+    pairs = sixths[:, 2 * FIRST : 2 * (FIRST + BANDS)]
+    return pairs[:, 0::2] + pairs[:, 1::2]
 
 
 def spectrum_db(power: Doubles, level_db: float) -> Doubles:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.signal.arrays import Doubles, Samples
-from jaylantern.core.signal.third_octaves import FRAME_N, over_bands
+from jaylantern.core.signal.sixth_octaves import FRAME_N, over_bands
 from jaylantern.core.signal.timebase import RATE
 
 REACH_N = 1200  # taps on each side: 25 ms
@@ -80,8 +80,8 @@ class BandFilter:
         return np.fft.fft(padded).real
 
 
-def band_of_third_octaves(band: SpeechBand) -> tuple[Doubles, Doubles]:
-    """What the band holds of each third octave: of its amplitude and of its power, (bands,) each, 0 to 1."""
+def band_of_sixth_octaves(band: SpeechBand) -> tuple[Doubles, Doubles]:
+    """What the band holds of each sixth of an octave: of its amplitude and of its power, (bands,) each, 0 to 1."""
     response = BandFilter(band).response(FRAME_N)[: FRAME_N // 2 + 1]
     return over_bands(response), over_bands(response**2)
 

@@ -1,9 +1,11 @@
-"""Power in third-octave bands, 100 ms by 100 ms: 50 Hz to 16 kHz, the first from 20 Hz on, the last with all above.
+"""Power in sixths of an octave, 100 ms by 100 ms: two for every third octave from 50 Hz to 16 kHz, the first from 20 Hz
+on, the last with all above.
 
 Frames of 120 ms, one each 100 ms, that come and go over 20 ms as sine and cosine: what they hold adds up to just the
 sound's power. Bins of 8⅓ Hz count for the bands they lie in by their shares.
 
-Bands: base ten, 1000·10^(k/10) Hz, edges half a band to either side (IEC 61260-1, from memory).
+Third octaves: base ten, 1000·10^(k/10) Hz, edges half a band to either side (IEC 61260-1, from memory); a sixth reaches
+from edge to centre or from centre to edge.
 """
 
 from __future__ import annotations
@@ -15,10 +17,9 @@ from jaylantern.core.signal.arrays import Doubles, Samples
 from jaylantern.core.signal.loudness import HIGHPASS_A, HIGHPASS_B, SHELF_A, SHELF_B, STEP_N
 from jaylantern.core.signal.timebase import RATE
 
-NUMBERS = np.arange(-13, 13)  # 50 Hz … 16 kHz
-CENTRE_HZ = 1000.0 * 10.0 ** (NUMBERS / 10)
-EDGE_HZ = np.concatenate((CENTRE_HZ * 10**-0.05, [CENTRE_HZ[-1] * 10**0.05]))
-BANDS = len(NUMBERS)
+THIRD_HZ = 1000.0 * 10.0 ** (np.arange(-13, 13) / 10)  # centres of the third octaves, 50 Hz … 16 kHz
+SIXTHS = 2 * len(THIRD_HZ)
+EDGE_HZ = THIRD_HZ[0] * 10.0 ** ((np.arange(SIXTHS + 1) - 1) / 20)
 OVERLAP_N = 960
 FRAME_N = STEP_N + OVERLAP_N
 BIN_HZ = np.fft.rfftfreq(FRAME_N, 1 / RATE)
@@ -42,7 +43,7 @@ _BOTH_SIDES = np.where((BIN_HZ == 0) | (BIN_HZ == RATE / 2), 1.0, 2.0)[:, None]
 _MEAN = np.repeat(SHARES * _BOTH_SIDES / (FRAME_N * STEP_N), 2, axis=0).astype(np.float32)  # of both parts of a bin
 
 
-class ThirdOctaves:
+class SixthOctaves:
     """Mean products of the channels in each band, step by step, of a stream of float32 samples (n, 1 or 2)."""
 
     def __init__(self, channels: int) -> None:
@@ -62,7 +63,7 @@ class ThirdOctaves:
         if short > 0:
             missing_n = (short - 1) * STEP_N + FRAME_N - len(self._before)
             self._weigh(np.concatenate((self._before, np.zeros((missing_n, channels), np.float32))))
-        return np.concatenate((np.zeros((0, BANDS, 1 if channels == 1 else 3), np.float16), *self._found))
+        return np.concatenate((np.zeros((0, SIXTHS, 1 if channels == 1 else 3), np.float16), *self._found))
 
     def _weigh(self, samples: Samples) -> None:
         count = max(0, (len(samples) - FRAME_N) // STEP_N + 1)
