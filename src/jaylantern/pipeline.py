@@ -7,7 +7,7 @@ programme ─ render ─▶ samples ─▶ listen, meters, export               
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache, cached_property
 
@@ -194,18 +194,45 @@ def _narrow(chunks: Iterator[np.ndarray], gain: np.float32, *, quality: str = "H
     yield stream.resample_chunk(np.zeros(0, np.float32), last=True)
 
 
-def decide(project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew) -> DuckingResult:
+class Levels:
+    """What sounds before anything gives way, of projects that differ in their settings alone: kept by all of it that
+    settings have a say in."""
+
+    def __init__(self) -> None:
+        self._kept: dict[Hashable, Undipped] = {}
+
+    def get(self, project: Project, what: str, rides: Mapping[int, Curve], make: Callable[[], Undipped]) -> Undipped:
+        """Of a project, made if need be; what the leveller does is anew each time."""
+        if rides:
+            return make()
+        key = (what, frozenset(order_of(project).above))
+        if key not in self._kept:
+            self._kept[key] = make()
+        return self._kept[key]
+
+
+def decide(
+    project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew, known: Levels | None = None
+) -> DuckingResult:
     """Speech → passages → duck plan → gain curves; their worth when it is asked for. `facts` by media number;
-    `remember` keeps levels of keys between one state of a project and the next."""
+    `remember` keeps levels of keys between one state of a project and the next, `known` what sounds before anything
+    gives way where only settings change."""
     sounding = sounding_of(project, facts, remember)
     rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
+    known = known or Levels()
     settings, band = project.settings, mix.band_of(project.settings)
-    plain = cache(lambda: undipped(project, powers_of(project, facts), rides))
+
+    def kept(what: str, make: Callable[[], Undipped]) -> Callable[[], Undipped]:
+        """What sounds before anything gives way, worked out when it is first asked for."""
+        return cache(lambda: known.get(project, what, rides, make))
+
+    plain = kept("plain", lambda: undipped(project, powers_of(project, facts), rides))
     if band is None:
         levels = plain
-        bands = cache(lambda: undipped(project, bands_of(project, facts, _speech), rides, bands=SPEECH_BANDS))
+        bands = kept("speech", lambda: undipped(project, bands_of(project, facts, _speech), rides, bands=SPEECH_BANDS))
     else:
-        fine = cache(lambda: undipped(project, bands_of(project, facts, _sixths), rides, bands=SIXTHS).in_band(band))
+        sixths = kept("sixths", lambda: undipped(project, bands_of(project, facts, _sixths), rides, bands=SIXTHS))
+        fine = cache(lambda: sixths().in_band(band))
         levels, bands = cache(lambda: plain().as_in(fine())), cache(lambda: fine().of_speech())
     weighed = bands if settings.clear_in is ClearIn.INTELLIGIBILITY else levels
     plan = replace(make_plan(project, sounding, _beats_of(project, facts), weighed), rides=rides)

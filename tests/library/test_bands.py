@@ -1,4 +1,4 @@
-"""Powers of bands in the data folder: kept at import, made anew where an older folder has none, and of treated sound."""
+"""Powers of bands in the data folder: kept at import, made anew where there are none, of treated sound."""
 
 from __future__ import annotations
 

@@ -254,10 +254,10 @@ def _about_rises(plan: Plan, mode: Mode) -> Iterator[Finding]:
         rise = f"{-leap.amount_db:g} dB in {(leap.up_n - leap.rise_n) / RATE:.2g} s"
         text = f"The music rises {rise}: a leap. Lengthen the {'last release' if leap.last else 'release'}."
         yield Finding(False, text, leap.rise_n)
-    flutter = _flutter(plan)
-    if flutter:
+    times = _flutter(plan)
+    if times:
         yield Finding(False, "The music comes up for under a second between passages. Lengthen hold or least rise.",
-                      plan.passages[flutter[0]].stop_n)  # fmt: skip
+                      plan.passages[times[0]].stop_n)  # fmt: skip
     else:
         yield Finding(True, "No flutter: the music never comes up for under a second.")
 
@@ -270,6 +270,14 @@ def _flutter(plan: Plan) -> list[int]:
     """Passages after which the music is up for less than a second before it goes down again."""
     dips = [(i, dip) for i, dip in enumerate(plan.dips) if dip.amount_db < 0]
     return [i for (i, dip), (_, after) in pairwise(dips) if 0 <= after.from_n - dip.up_n < RATE]
+
+
+def flutter(plan: Plan) -> int:
+    """How often the music comes up for less than a second."""
+    mode = plan.project.settings.mode
+    if mode is Mode.EVEN:
+        return 0
+    return len(_ups_and_downs(plan) if mode is Mode.COMPRESSOR else _flutter(plan))
 
 
 def _ups_and_downs(plan: Plan) -> list[int]:

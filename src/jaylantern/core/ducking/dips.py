@@ -9,7 +9,7 @@ amount    o───────────────┊──[##############
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import TypeAlias
@@ -42,23 +42,35 @@ class Dip:
 
 
 def dip_under(passage: Passage | tuple[int, int], settings: Settings, *, amount_db: float | None = None) -> Dip:
-    """The dip a passage asks for; as deep as its settings say where no amount is given.
+    """The dip a passage asks for; as deep as its settings say where no amount is given."""
+    span = (passage.start_n, passage.stop_n) if isinstance(passage, Passage) else passage
+    return dips_under([(span, settings, amount_db)])[0]
+
+
+def dips_under(asked: Iterable[tuple[tuple[int, int], Settings, float | None]]) -> list[Dip]:
+    """The dips that stretches ask for, each by its settings, and by an amount where one is given.
 
     down = first syllable − lead-in; from = down − attack; rise = last syllable + hold; up = rise + release.
     A lead-in so negative that the dip would begin after its end begins it at its end. No ramp is shorter than 5 ms.
     """
-    start_n, stop_n = (passage.start_n, passage.stop_n) if isinstance(passage, Passage) else passage
-    rise_n = stop_n + ms_to_n(settings.hold_ms)
-    down_n = min(start_n - ms_to_n(settings.lead_in_ms), rise_n)
-    return Dip(
-        down_n - max(ms_to_n(settings.attack_ms), SHORTEST_RAMP_N),
-        down_n,
-        rise_n,
-        rise_n + max(ms_to_n(settings.release_ms), SHORTEST_RAMP_N),
-        settings.amount_db if amount_db is None else amount_db,
-        CODES[settings.fall],
-        CODES[settings.rise],
-    )
+    made = []
+    last, shape = None, (0, 0, 0, 0, 0, 0)
+    for (start_n, stop_n), settings, amount_db in asked:
+        if settings is not last:
+            last, shape = settings, _shape_of(settings)
+        hold_n, lead_in_n, attack_n, release_n, fall, rise = shape
+        rise_n = stop_n + hold_n
+        down_n = min(start_n - lead_in_n, rise_n)
+        depth_db = settings.amount_db if amount_db is None else amount_db
+        made.append(Dip(down_n - attack_n, down_n, rise_n, rise_n + release_n, depth_db, fall, rise))
+    return made
+
+
+def _shape_of(settings: Settings) -> tuple[int, int, int, int, int, int]:
+    """Hold, lead-in, attack, release in samples and the codes of the ramps."""
+    attack_n, release_n = (max(ms_to_n(each), SHORTEST_RAMP_N) for each in (settings.attack_ms, settings.release_ms))
+    hold_n, lead_in_n = ms_to_n(settings.hold_ms), ms_to_n(settings.lead_in_ms)
+    return hold_n, lead_in_n, attack_n, release_n, CODES[settings.fall], CODES[settings.rise]
 
 
 def envelope(dips: Sequence[Dip], *, least_rise_n: int = 0) -> Curve:

@@ -18,7 +18,7 @@ from jaylantern.core.ducking import passages as talks
 from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey, Curves
-from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip, dip_under, envelope
+from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip, dip_under, dips_under, envelope
 from jaylantern.core.ducking.just_enough import Enough, Reach, followed, gently
 from jaylantern.core.ducking.media_power import Undipped
 from jaylantern.core.ducking.passages import Passage, Talk
@@ -145,7 +145,8 @@ def _level(settings: Settings) -> tuple[bool, float]:
 
 def dips_of(asks: Sequence[Ask], enough: Enough | None, share: float) -> list[Dip]:
     """The dips that asks come to; those by clearance go `share` times as deep as music does."""
-    dips = [dip_under((ask.start_n, ask.stop_n), ask.settings) for ask in asks if not ask.none and not ask.by_clearance]
+    plain = (ask for ask in asks if not ask.none and not ask.by_clearance)
+    dips = dips_under(((ask.start_n, ask.stop_n), ask.settings, None) for ask in plain)
     clear = [ask for ask in asks if ask.by_clearance]
     if enough is None or not clear:
         return dips
@@ -294,11 +295,14 @@ class _Drawn:
         self._project, self._found, self._talk, self._beats = project, found, talk, beats
         self._dips: dict[str, list[Dip]] = {}
         self._asks: dict[str, list[Ask]] = {}
+        self._clear: dict[str, bool] = {}
         self.enough: Enough | None = None
 
     def by_clearance(self, perch: str) -> bool:
         """Does anything a perch is asked for go by clearance?"""
-        return any(ask.by_clearance for ask in self._asked(perch))
+        if perch not in self._clear:
+            self._clear[perch] = any(ask.by_clearance for ask in self._asked(perch))
+        return self._clear[perch]
 
     def weigh(self, levels: Undipped, curves: Curves) -> None:
         """From now on how deep dips by clearance go is known. `curves`: of all that gives way by an amount alone."""
@@ -343,10 +347,12 @@ class _Drawn:
             depth_db = self.enough.depths(spans, settings).tolist()
             for i, each_db, each in zip(clear, depth_db, self.enough.reach(spans, settings), strict=True):
                 amounts[i], reach[i] = each_db, each
-        dips = [
-            dip_under(passage, ask.settings, amount_db=amount_db)
-            for passage, ask, amount_db in zip(self._found, asks, amounts, strict=True)
-        ]
+        made = self._dips.get(music[1], []) if music and len(clear) in (0, len(asks)) else []
+        if music and len(made) == len(asks) and asks == self._asks[music[1]]:
+            dips = made  # just what its curve was made of
+        else:
+            asked = zip(asks, amounts, strict=True)
+            dips = dips_under(((ask.start_n, ask.stop_n), ask.settings, amount_db) for ask, amount_db in asked)
         return tuple(self._ended(dips, music[2]) if music else dips), tuple(reach)
 
     def _ended(self, dips: list[Dip], clips: Sequence[Clip]) -> list[Dip]:

@@ -144,7 +144,10 @@ def find_speech(track: VoiceTrack, *, sensitivity: float) -> Intervals:
     A stretch is a run of frames at or above `stay` that holds at least one at or above `enter`. Sensitivity counts in
     steps of five.
     """
-    edges = track.__dict__.setdefault("edges", _Edges(track))
+    kept = track.__dict__
+    if "edges" not in kept:
+        kept["edges"] = _Edges(track)
+    edges: _Edges = kept["edges"]
     spans = _at_step(track, edges, round(sensitivity / STEP) * STEP)
     spans = intervals.union(spans, gap_n=ms_to_n(JOIN_MS) - 1)
     spans = intervals.clipped(spans, start_n=0, stop_n=track.length_n)

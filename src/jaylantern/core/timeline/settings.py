@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, fields
 from enum import StrEnum
 from typing import Any
 
@@ -269,6 +269,9 @@ class Settings:
     def __post_init__(self) -> None:
         for each in fields(self):
             object.__setattr__(self, each.name, NAMED[each.name].checked(getattr(self, each.name)))
+        self._check_band()
+
+    def _check_band(self) -> None:
         if self.band_high_hz < 1.5 * self.band_low_hz:
             raise InvalidValue(
                 f"The band that gives way must reach at least half an octave up: from {self.band_low_hz:g} Hz to "
@@ -286,7 +289,11 @@ class Settings:
         unknown = [name for name in values if name not in NAMED]
         if unknown:
             raise InvalidValue(f"There is no setting called {str(unknown[0])[:40]!r}.")
-        return replace(self, **values)
+        made = object.__new__(Settings)  # what is not changed has been checked: a map asks for thousands of these
+        made.__dict__.update({name: self.__dict__[name] for name in NAMED})
+        made.__dict__.update({name: NAMED[name].checked(value) for name, value in values.items()})
+        made._check_band()
+        return made
 
 
 NAMED: dict[str, Knob | Option] = {each.name: each.metadata["named"](each.name) for each in fields(Settings)}
