@@ -111,9 +111,7 @@ CENTRES = 1000 * 10 ** (np.arange(-8, 10) / 10)  # 160 Hz to 8 kHz (IEC 61260-1,
 
 def spectra(sound: np.ndarray) -> np.ndarray:
     """Mean square per Hz in third octaves of both sides together, by Butterworth filters, per 100 ms, (steps, 18)."""
-    mono = sound.mean(axis=1) + np.random.default_rng(0).normal(
-        0, 1e-9, len(sound)
-    )  # silence is slow
+    mono = sound.mean(axis=1) + np.random.default_rng(0).normal(0, 1e-9, len(sound))  # silence is slow
     found = []
     for centre in CENTRES:
         edges = centre * 10**-0.05, centre * 10**0.05

@@ -34,6 +34,7 @@ from jaylantern.web import (
     tagging,
     tailoring,
     takes,
+    tuning,
 )
 from jaylantern.workspace.workspace import Workspace
 
@@ -105,6 +106,7 @@ def create_app(workspace: Workspace) -> Flask:
         levels,
         care,
         tailoring,
+        tuning,
         reports,
     ):
         app.register_blueprint(module.blueprint)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
+from jaylantern.core.ducking import tuning
 from jaylantern.core.ducking.just_enough import Bound, Reach
 from jaylantern.core.ducking.scales import MARKS, Marks
 from jaylantern.core.ducking.thinning import thinned
@@ -136,6 +137,18 @@ def _limits(shown: Shown) -> Context:
     return {"bounds": found, "marks": MARKS[shown.project.settings.clear_in]}
 
 
+def _tuning(shown: Shown) -> Context:
+    """What a tuning map may be over, and what it may show."""
+    settings = shown.project.settings
+    return {
+        "map_knobs": tuning.choices(settings),
+        "map_usual": tuning.usual(settings),
+        "looks": tuning.LOOKS,
+        "marks": MARKS[settings.clear_in],
+        "rule": tuning.SWEET,
+    }
+
+
 def _history(shown: Shown) -> Context:
     """The steps of the history, and which of them was done last."""
     steps = edits.history(db(), shown.project_id)
@@ -184,6 +197,7 @@ NEEDS: dict[str, tuple[Callable[[Shown], Context], ...]] = {
     "missing": (_clips,),
     "points": (_points,),
     "limits": (_limits,),
+    "tuning": (_tuning,),
 }
 
 

@@ -28,6 +28,7 @@ FRAGMENTS = {
     "missing": "project/_missing.html",
     "points": "project/_points.html",
     "limits": "project/_limits.html",
+    "tuning": "project/_tuning.html",
 }
 
 

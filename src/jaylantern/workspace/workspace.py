@@ -20,6 +20,7 @@ from jaylantern.workspace.at_hand import AllAtHand
 from jaylantern.workspace.folder import DataFolder
 from jaylantern.workspace.mix_loudness import MixLoudness
 from jaylantern.workspace.rendered import Rendered
+from jaylantern.workspace.tuning import Tuning
 
 MOST_DECIDED, MOST_KEY_LEVELS = 16, 12
 
@@ -33,6 +34,7 @@ class Workspace:
         self.rendered = Rendered(self.library, self.result)
         self.loudness = MixLoudness(self.library, self.result)
         self._decided, self._key_levels = BoundedCache(MOST_DECIDED), BoundedCache(MOST_KEY_LEVELS)
+        self.tuning = Tuning(self.library, self._key_levels.get)
 
     def load(self, db: sqlite3.Connection, project_id: int) -> tuple[Project, pipeline.DuckingResult]:
         """A project and all that follows from it."""

@@ -16,6 +16,7 @@ from jaylantern.core.ducking.scales import MARKS, Intelligibility, Loudness
 from jaylantern.core.edit import order
 from jaylantern.core.signal import intelligibility as sii
 from jaylantern.core.signal.sixth_octaves import EDGE_HZ, SIXTHS, k_of_bands
+from jaylantern.core.signal.speech_band import SpeechBand, response_db
 from jaylantern.core.speech.voice_track import VoiceTrack
 from jaylantern.core.timeline.care import Care
 from jaylantern.core.timeline.pin import DipPin, Own
@@ -150,6 +151,19 @@ def test_a_dip_of_the_speech_band_is_credited_with_what_it_does(hz, clear_lu):
     assert found.clear_lu == pytest.approx([clear_lu] * 3, abs=0.1)
     whole = heard(replace(made, settings=replace(made.settings, band=Band.WHOLE)), [coloured(*hz, -6)])
     assert whole.clear_lu == pytest.approx([20.0] * 3, abs=0.01)
+
+
+@pytest.mark.parametrize("sixth", [0, 1])
+def test_at_the_edge_of_the_band_what_is_left_is_the_mean_of_what_the_filter_leaves(sixth):
+    """The sixth of an octave under 251 Hz, and the one above: |1 + (g − 1)·H|² over its frequencies."""
+    band = SpeechBand(250.0, 4000.0)
+    first = int(np.argmin(np.abs(EDGE_HZ - 250))) - 1 + sixth
+    hz = np.linspace(EDGE_HZ[first], EDGE_HZ[first + 1], 200)
+    expected = 10 * np.log10(np.mean(10 ** (response_db(band, hz, -30.0) / 10)))
+    made = film(duck_by="amount", amount_db=-30.0, band=Band.SPEECH, band_low_hz=250.0, band_high_hz=4000.0)
+    bed = np.where(np.arange(SIXTHS) == first, 1.0, 0.0)
+    plain, found = heard(film(duck_by="amount", amount_db=0.0), [bed]), heard(made, [bed])
+    assert plain.clear_lu[0] - found.clear_lu[0] == pytest.approx(expected, abs=0.6)
 
 
 def test_the_mix_taken_apart_credits_it_too():

@@ -15,6 +15,7 @@ import { SoundForm } from "./sound_form.js";
 import { TailorPanel } from "./tailor_panel.js";
 import { TakePanel } from "./take_panel.js";
 import { Transfer } from "./transfer.js";
+import { TuningMap } from "./tuning_map.js";
 import { VoiceCard } from "./voice_card.js";
 
 const by = (id) => document.getElementById(id);
@@ -103,6 +104,7 @@ export class Tray {
     this._put("show-presets", (box) => new PresetsCard(box, { pageDoc }));
     this._putCard("show-points", "Points", "points");
     this._putCard("show-limits", "Limits of clearance", "limits");
+    this._put("show-map", (box) => new TuningMap(box, { pageDoc }));
     this._put("duck-by", (box) => new DuckBySelect(box, { scope }));
     this.showMode();
   }

@@ -1,0 +1,78 @@
+"""The tuning map of a project: places worked out row by row, each once, while only settings change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from jaylantern import pipeline
+from jaylantern.core.ducking import tuning
+from jaylantern.core.ducking.key_level import Remember
+from jaylantern.core.ducking.tuning import Figures
+from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOB
+from jaylantern.errors import InvalidValue, Refused
+from jaylantern.library.library import Library
+from jaylantern.support.bounded_cache import BoundedCache
+
+COUNT = 24  # places along either setting
+COARSE = range(2, COUNT, 4)  # of them, those that are drawn first
+MOST_MAPS = 4
+
+
+@dataclass(frozen=True)
+class Map:
+    """A map of one state of a project: which two settings, their values, the places that are known by now."""
+
+    project: Project
+    names: tuple[str, str]
+    levels: pipeline.Levels
+    known: dict[tuple[int, int], Figures]
+
+    @property
+    def values(self) -> tuple[list[float], list[float]]:
+        """The values along both."""
+        x, y = (tuning.values(KNOB[name], COUNT) for name in self.names)
+        return x, y
+
+
+class Tuning:
+    """The maps looked at last. Safe to share between threads."""
+
+    def __init__(self, library: Library, remember: Remember) -> None:
+        self._library, self._remember = library, remember
+        self._maps = BoundedCache(MOST_MAPS)
+
+    def map(self, project: Project, names: tuple[str, str]) -> Map:
+        """The map of two settings of a project. Raises InvalidValue, or Refused where there is nothing to tune."""
+        there = tuning.KNOBS[project.settings.mode]
+        if not there:
+            raise Refused("An even bed has no dips to tune. Choose passages or the compressor.")
+        if names[0] == names[1] or not set(names) <= set(there):
+            raise InvalidValue(f"A map needs two different settings of: {', '.join(there)}.")
+        key = (project.id, project.revision, names)
+        found: Map = self._maps.get(key, lambda: Map(project, names, pipeline.Levels(), {}))
+        return found
+
+    def places(self, of: Map, wanted: Iterable[tuple[int, int]]) -> Mapping[tuple[int, int], Figures | None]:
+        """What comes of some places, each by deciding it; None where the two settings can't stand together."""
+        x, y = of.values
+        sounding = {clip.media.id: clip.media for _, clip in of.project.sounding()}
+        facts = {number: self._library.facts(media) for number, media in sounding.items()}
+        found: dict[tuple[int, int], Figures | None] = {}
+        for i, j in wanted:
+            if (i, j) not in of.known:
+                try:
+                    settings = tuning.at(of.project.settings, of.names, (x[i], y[j]))
+                except InvalidValue:
+                    found[i, j] = None
+                    continue
+                tuned = replace(of.project, settings=settings)
+                result = pipeline.decide(tuned, facts, self._remember, of.levels)
+                of.known[i, j] = tuning.figures(result.plan, result.clear)
+            found[i, j] = of.known[i, j]
+        return found
+
+    def sweet(self, of: Map) -> list[tuple[int, int]]:
+        """The sweet places of a map, all of whose places are worked out."""
+        return tuning.sweet(dict(of.known), of.project.settings)
