@@ -102,7 +102,7 @@ def limiter(folder: Path, minutes: int) -> None:
 
 
 def curve(folder: Path, minutes: int) -> None:
-    from benchmarks.decisions import decide_once, project_of
+    from benchmarks.decisions import decide_once, project_of, tuning_map
 
     once = [timed(lambda k=k: ours.curve(500, 60, ours.Settings(attack_ms=300 + k))) for k in range(20)]
     say("gain curve of 500 passages on 60 min", f"{1000 * statistics.median(once):.2f} ms", "≤ 20 ms")
@@ -118,6 +118,10 @@ def curve(folder: Path, minutes: int) -> None:
     both = [[timed(lambda k=k, p=p: decide_once(p, facts, k).clear_lu) for p in (project, clear)] for k in range(20)]
     by_amount, by_clearance = (statistics.median(each) for each in zip(*both, strict=True))
     say("the same by clearance, and how clear all stand", f"× {by_clearance / by_amount:.2f} of by amount", "≤ 1.5")
+    for passages, long in ((80, 10), (500, 60)):
+        coarse, whole = tuning_map(*project_of(passages, long))
+        say(f"tuning map of 36 and of 576 places, {passages} passages on {long} min", f"{coarse:.2f} and {whole:.2f} s",
+            "≤ 0.5 and ≤ 1 s" if long == 10 else "≤ 0.5 and ≤ 8 s")  # fmt: skip
 
 
 def memory(folder: Path, minutes: int) -> None:

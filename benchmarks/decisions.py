@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
+from dataclasses import replace
+from itertools import product
 
 import numpy as np
 
+from jaylantern.core.ducking import tuning
 from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.signal_level import HOP_N
@@ -15,8 +19,9 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import KNOB
 from jaylantern.core.timeline.tag import Tag
-from jaylantern.pipeline import DuckingResult, MediaFacts, decide
+from jaylantern.pipeline import DuckingResult, Levels, MediaFacts, decide
 
 
 def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, MediaFacts]]:
@@ -42,3 +47,18 @@ def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int) -> Du
     """All that follows from the project with the attack a little different."""
     settings = project.settings.changed({"attack_ms": 300 + k})
     return decide(Project(1, project.name, k, project.lanes, settings), facts)
+
+
+def tuning_map(project: Project, facts: Mapping[int, MediaFacts]) -> tuple[float, float]:
+    """Seconds for every fourth place of a map of sensitivity and hold along both, and for all of its 24 × 24."""
+    names = ("sensitivity", "hold_ms")
+    x, y = (tuning.values(KNOB[name], 24) for name in names)
+    taken = []
+    for places in (slice(2, None, 4), slice(None)):
+        known, began = Levels(), time.perf_counter()
+        for at in product(x[places], y[places]):
+            tuned = replace(project, settings=tuning.at(project.settings, names, at))
+            result = decide(tuned, facts, known=known)
+            tuning.figures(result.plan, result.clear)
+        taken.append(time.perf_counter() - began)
+    return taken[0], taken[1]

@@ -338,19 +338,21 @@ class _Drawn:
         """For each passage the dip its settings ask for of the music, as the dip picture shows it; and what was wished
         for, and what keeps it from that: None where it goes by an amount."""
         asks = self._asks_of(music)
-        amounts = [0.0 if ask.none else ask.settings.amount_db for ask in asks]
-        reach: list[Reach | None] = [None] * len(asks)
         clear = [i for i, ask in enumerate(asks) if ask.by_clearance]
-        if self.enough and clear:
-            spans = np.array([(asks[i].start_n, asks[i].stop_n) for i in clear], np.int64)
-            settings = [asks[i].settings for i in clear]
-            depth_db = self.enough.depths(spans, settings).tolist()
-            for i, each_db, each in zip(clear, depth_db, self.enough.reach(spans, settings), strict=True):
-                amounts[i], reach[i] = each_db, each
+        spans = np.array([(asks[i].start_n, asks[i].stop_n) for i in clear], np.int64).reshape(-1, 2)
+        settings = [asks[i].settings for i in clear]
+        reach: list[Reach | None] = [None] * len(asks)
+        if self.enough:
+            for i, each in zip(clear, self.enough.reach(spans, settings), strict=True):
+                reach[i] = each
         made = self._dips.get(music[1], []) if music and len(clear) in (0, len(asks)) else []
         if music and len(made) == len(asks) and asks == self._asks[music[1]]:
             dips = made  # just what its curve was made of
         else:
+            amounts = [0.0 if ask.none else ask.settings.amount_db for ask in asks]
+            if self.enough:
+                for i, depth_db in zip(clear, self.enough.depths(spans, settings).tolist(), strict=True):
+                    amounts[i] = depth_db
             asked = zip(asks, amounts, strict=True)
             dips = dips_under(((ask.start_n, ask.stop_n), ask.settings, amount_db) for ask, amount_db in asked)
         return tuple(self._ended(dips, music[2]) if music else dips), tuple(reach)

@@ -10,6 +10,7 @@ import { brightness, spread, stepped } from "./tuning_field.js";
 import { figure } from "./units.js";
 
 const ROWS = 2; // of the map in one request: others come in between
+const REST_MS = 1200; // a walk goes on from where its last step went, until so long a rest
 const NAMES = ["full", "dips", "flutter", "clear", "points"];
 const EDGE = { left: 46, right: 10, top: 8, bottom: 30 };
 
@@ -21,7 +22,7 @@ export class TuningMap {
     this._card.box.classList.add("map-card");
     this._stop = new AbortController();
     this._field = null;
-    this._own = null; // the settings this map has just set itself
+    this._walked = null; // where the last step with the arrow keys went, and when
     this.draw = oncePerFrame(() => this._draw());
     pageDoc.addEventListener("change", () => this._changed(), { signal: this._stop.signal });
     this._card.box.addEventListener("toggle", (event) => event.newState === "closed" && this._halt());
@@ -150,7 +151,9 @@ export class TuningMap {
     if (!way || !this._map || event.altKey || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
     event.stopPropagation();
-    const place = stepped(this._present, way, [this._map.x.length, this._map.y.length]);
+    const on = this._walked && performance.now() - this._walked.when < REST_MS; // settings that are on their way count
+    const place = stepped(on ? this._walked.place : this._present, way, [this._map.x.length, this._map.y.length]);
+    this._walked = { place, when: performance.now() };
     this._hover(place);
     this._set(place, this._run.of(this._names.join()));
   }
@@ -172,7 +175,7 @@ export class TuningMap {
     const top = (j) => EDGE.top + (rows - 1 - j) * h;
     context.fillStyle = NIGHT.ground;
     context.fillRect(0, 0, width, height);
-    this._cellsOn(context, left, top, w, h);
+    this._cellsOn(context, left, top);
     this._outline(context, left, top, w, h);
     this._marks(context, left, top, w, h, height);
     this._say();
@@ -183,7 +186,7 @@ export class TuningMap {
     return { name: value, unit: selectedOptions[0].dataset.unit, more: JSON.parse(selectedOptions[0].dataset.more), word: selectedOptions[0].textContent };
   }
 
-  _cellsOn(context, left, top, w, h) {
+  _cellsOn(context, left, top) {
     const look = this._look;
     const bright = brightness([...this._cells.values()].map((each) => each[look.name]), look.more !== false);
     const coarse = this._cells.size < this._map.x.length * this._map.y.length;
@@ -193,7 +196,7 @@ export class TuningMap {
         if (!cell) continue;
         const light = bright(cell[look.name]);
         const [x, y] = [Math.round(left(i)), Math.round(top(j))];
-        const box = [x, y, Math.round(left(i) + w) - x, Math.round(top(j) + h) - y];
+        const box = [x, y, Math.round(left(i + 1)) - x, Math.round(top(j - 1)) - y];
         context.fillStyle = NIGHT.lane;
         context.fillRect(...box);
         context.globalAlpha = 0.08 + 0.87 * light;
