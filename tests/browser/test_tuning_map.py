@@ -53,7 +53,7 @@ def test_arrow_keys_walk_and_one_undo_takes_the_walk_back(tuned: Page):
     for key in ("ArrowUp", "ArrowUp", "ArrowRight"):
         tuned.keyboard.press(key)
     tuned.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.sensitivity > 50")
-    expect(tuned.locator("#map-said")).to_contain_text("Sensitivity 52")
+    expect(tuned.locator("#map-said")).to_contain_text("Sensitivity 57, Hold 780")
     now = settings(tuned, "sensitivity", "hold_ms")
     assert now[1] > before[1]
     tuned.keyboard.press("Escape")
