@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from itertools import product
 
 from jaylantern import pipeline
 from jaylantern.core.ducking import tuning
@@ -50,8 +51,13 @@ class Tuning:
             raise Refused("An even bed has no dips to tune. Choose passages or the compressor.")
         if names[0] == names[1] or not set(names) <= set(there):
             raise InvalidValue(f"A map needs two different settings of: {', '.join(there)}.")
-        key = (project.id, project.revision, names)
-        found: Map = self._maps.get(key, lambda: Map(project, names, pipeline.Levels(), {}))
+        usual = (
+            KNOB[names[0]].default,
+            KNOB[names[1]].default,
+        )
+        # it is over both: whatever they are, it is the same map
+        base = replace(project, revision=0, settings=tuning.at(project.settings, names, usual))
+        found: Map = self._maps.get((base, names), lambda: Map(base, names, pipeline.Levels(), {}))
         return found
 
     def places(self, of: Map, wanted: Iterable[tuple[int, int]]) -> Mapping[tuple[int, int], Figures | None]:
@@ -74,5 +80,6 @@ class Tuning:
         return found
 
     def sweet(self, of: Map) -> list[tuple[int, int]]:
-        """The sweet places of a map, all of whose places are worked out."""
+        """The sweet places of a map; those that are not known yet are worked out."""
+        self.places(of, product(range(COUNT), range(COUNT)))
         return tuning.sweet(dict(of.known), of.project.settings)

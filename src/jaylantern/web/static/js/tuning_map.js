@@ -22,6 +22,7 @@ export class TuningMap {
     this._card.box.classList.add("map-card");
     this._stop = new AbortController();
     this._field = null;
+    this._setting = 0; // changes of its own that are on their way
     this._walked = null; // where the last step with the arrow keys went, and when
     this.draw = oncePerFrame(() => this._draw());
     pageDoc.addEventListener("change", () => this._changed(), { signal: this._stop.signal });
@@ -41,13 +42,6 @@ export class TuningMap {
 
   get _names() {
     return [this._by("map-x").value, this._by("map-y").value];
-  }
-
-  /** All that the map depends on beside the two settings that it is over. */
-  get _signature() {
-    const { doc } = this._pageDoc;
-    const settings = Object.entries(doc.settings).filter(([name]) => !this._names.includes(name));
-    return JSON.stringify([settings, this._names, doc.length_n, doc.speech.length, doc.lanes.map((lane) => [lane.gain_db, lane.muted, lane.tag, lane.clips.length])]);
   }
 
   _furnish() {
@@ -76,16 +70,20 @@ export class TuningMap {
     this._turn = Symbol("halted");
   }
 
+  /** The project has changed: by this map, which is over both settings and stays, or by something else. */
   _changed() {
-    if (!this._card.open || !this._field || this._signature === this._for) this.draw();
-    else this._begin();
+    if (!this._card.open || !this._field) return;
+    const { revision } = this._pageDoc.doc;
+    if (!this._setting && revision !== this._seen) this._begin();
+    else this._seen = revision;
+    this.draw();
   }
 
   async _begin() {
     this._halt();
     const turn = this._turn;
     for (const id of ["map-x", "map-y"]) this._by(id).dataset.was = this._by(id).value;
-    this._for = this._signature;
+    this._seen = this._pageDoc.doc.revision;
     this._map = null;
     this._cells = new Map();
     this._sweet = null;
@@ -141,9 +139,12 @@ export class TuningMap {
   // — setting —
 
   /** @param {number[]} place @param {string} [gesture] */
-  _set([i, j], gesture) {
+  async _set([i, j], gesture) {
     const [x, y] = this._names;
-    return saying(() => this._pageDoc[gesture ? "drag" : "do"]("set_settings", { settings: { [x]: this._map.x[i], [y]: this._map.y[j] }, gesture }));
+    const settings = { [x]: this._map.x[i], [y]: this._map.y[j] };
+    this._setting += 1;
+    await saying(() => this._pageDoc[gesture ? "drag" : "do"]("set_settings", { settings, gesture }));
+    this._setting -= 1;
   }
 
   _key(event) {
