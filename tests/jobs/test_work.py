@@ -48,7 +48,15 @@ def test_a_medium_is_complete_and_the_original_is_kept(workspace, bring, db, son
     bring(song)
     found = media_store.find(db, bringing.hash_of(song, lambda share, doing: None))
     folder = workspace.folder.media(found.sha256)
-    assert left_in(folder) == ["about.json", "character.npz", "facts.npz", "original", "peaks.bin", "sound.raw"]
+    assert left_in(folder) == [
+        "about.json",
+        "bands.npz",
+        "character.npz",
+        "facts.npz",
+        "original",
+        "peaks.bin",
+        "sound.raw",
+    ]
     assert (folder / "original").read_bytes() == song.read_bytes()
     about = workspace.library.about(found)
     assert sum(about.level_counts) * 4 == (folder / "peaks.bin").stat().st_size

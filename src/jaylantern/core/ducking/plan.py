@@ -346,7 +346,7 @@ class _Drawn:
             for i, each in zip(clear, self.enough.reach(spans, settings), strict=True):
                 reach[i] = each
         made = self._dips.get(music[1], []) if music and len(clear) in (0, len(asks)) else []
-        if music and len(made) == len(asks) and asks == self._asks[music[1]]:
+        if music and made and len(made) == len(asks) and asks == self._asks[music[1]]:
             dips = made  # just what its curve was made of
         else:
             amounts = [0.0 if ask.none else ask.settings.amount_db for ask in asks]
