@@ -48,7 +48,6 @@ def _names() -> tuple[str, str]:
     return request.args.get("x", ""), request.args.get("y", "")
 
 
-def _told(places: object) -> list[list[object]]:
-    """As rows of place and figures; those that can't be are left out."""
-    assert isinstance(places, dict)
-    return [[*place, *each] for place, each in places.items() if each is not None]
+def _told(places: dict[tuple[int, int], tuning.Figures]) -> list[list[object]]:
+    """As rows of place and figures."""
+    return [[*place, *each] for place, each in places.items()]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -60,20 +60,15 @@ class Tuning:
         found: Map = self._maps.get((base, names), lambda: Map(base, names, pipeline.Levels(), {}))
         return found
 
-    def places(self, of: Map, wanted: Iterable[tuple[int, int]]) -> Mapping[tuple[int, int], Figures | None]:
-        """What comes of some places, each by deciding it; None where the two settings can't stand together."""
+    def places(self, of: Map, wanted: Iterable[tuple[int, int]]) -> dict[tuple[int, int], Figures]:
+        """What comes of some places, each by deciding it."""
         x, y = of.values
         sounding = {clip.media.id: clip.media for _, clip in of.project.sounding()}
         facts = {number: self._library.facts(media) for number, media in sounding.items()}
-        found: dict[tuple[int, int], Figures | None] = {}
+        found = {}
         for i, j in wanted:
             if (i, j) not in of.known:
-                try:
-                    settings = tuning.at(of.project.settings, of.names, (x[i], y[j]))
-                except InvalidValue:
-                    found[i, j] = None
-                    continue
-                tuned = replace(of.project, settings=settings)
+                tuned = replace(of.project, settings=tuning.at(of.project.settings, of.names, (x[i], y[j])))
                 result = pipeline.decide(tuned, facts, self._remember, of.levels)
                 of.known[i, j] = tuning.figures(result.plan, result.clear)
             found[i, j] = of.known[i, j]

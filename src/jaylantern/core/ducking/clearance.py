@@ -10,7 +10,7 @@ import numpy as np
 from jaylantern.core.ducking.curves import CurveKey
 from jaylantern.core.ducking.media_power import MediaPower, Spoken, Undipped, middles, of_clips
 from jaylantern.core.ducking.plan import Plan
-from jaylantern.core.ducking.scales import MARKS, Intelligibility, Loudness, Scale
+from jaylantern.core.ducking.scales import MARKS, scale_of
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import STEP_N, integrated_lufs, to_lufs
 from jaylantern.core.timeline.care import Source
@@ -101,8 +101,7 @@ def per_passage(plan: Plan, found: Powers, clear_in: ClearIn) -> list[float]:
         return []
     spoken = Spoken(plan.speech, len(found.speech))
     talk, rest = (spoken.total(power) for power in (found.speech, found.rest))
-    by_ear = clear_in is ClearIn.INTELLIGIBILITY
-    scale: Scale = Intelligibility.heard(spoken, talk) if by_ear else Loudness()
+    scale = scale_of(clear_in, spoken, talk)
     clear: list[float] = scale.of(*(spoken.means(total, plan.spans) for total in (talk, rest))).tolist()
     return clear
 

@@ -24,7 +24,7 @@ from numpy.typing import NDArray
 from jaylantern.core.ducking.curves import CurveKey, Curves
 from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip
 from jaylantern.core.ducking.media_power import Spoken, Undipped, Yielding, middles
-from jaylantern.core.ducking.scales import Intelligibility, Loudness, Scale
+from jaylantern.core.ducking.scales import Loudness, Scale, scale_of
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.timebase import RATE
@@ -170,8 +170,7 @@ class Enough:
                 self._kept[key] = ducked
         self._speech, self._fixed = self._spoken.total(talk), self._spoken.total(rest)
         self._yielding = {share: each.each(self._spoken.total) for share, each in yielding.items()}
-        by_ear = clear_in is ClearIn.INTELLIGIBILITY
-        self._scale: Scale = Intelligibility.heard(self._spoken, self._speech) if by_ear else Loudness()
+        self._scale = scale_of(clear_in, self._spoken, self._speech)
 
     def depths(self, spans: Intervals, settings: list[Settings]) -> Doubles:
         """How deep the music goes under each of (n, 2) stretches in order of time, by the settings of each, (n,) dB."""

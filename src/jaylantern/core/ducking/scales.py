@@ -98,3 +98,8 @@ class Intelligibility:
         """Of mean powers in the bands of speech, (n, 18)."""
         levels = (intelligibility.spectrum_db(power, self.level_db) for power in (speech, rest))
         return intelligibility.index(*levels)
+
+
+def scale_of(clear_in: ClearIn, spoken: Spoken, talk: Doubles) -> Scale:
+    """The scale that clearance is measured on, for a film with so much talk, as `Spoken.total` gives it."""
+    return Intelligibility.heard(spoken, talk) if clear_in is ClearIn.INTELLIGIBILITY else Loudness()

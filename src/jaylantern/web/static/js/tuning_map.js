@@ -184,7 +184,7 @@ export class TuningMap {
 
   get _look() {
     const { value, selectedOptions } = this._by("map-look");
-    return { name: value, unit: selectedOptions[0].dataset.unit, more: JSON.parse(selectedOptions[0].dataset.more), word: selectedOptions[0].textContent };
+    return { name: value, more: JSON.parse(selectedOptions[0].dataset.more) };
   }
 
   _cellsOn(context, left, top) {
