@@ -66,6 +66,8 @@ def film(db, project_id, bring, files):
         return replace(project, speech_pins=(heard,), dip_pins=(dip,), point_pins=(point,))
 
     rewrite(db, project_id, pinned)
+    do("hold_draft")
+    do("set_settings", settings={"lead_in_ms": 90})
     return project_id
 
 

@@ -150,6 +150,26 @@ def tailor(page: Page) -> None:
     expect(page.locator("#ribbon canvas")).to_be_visible()
 
 
+def drafts(page: Page) -> None:
+    """The card of two drafts with one held, a blind round begun."""
+    mode("passage")(page)
+    page.locator("#show-drafts").click()
+    hold = page.get_by_role("button", name="Hold this as draft A")
+    expect(hold.or_(page.locator("#blind-begin"))).to_be_visible()
+    if hold.is_visible():
+        hold.click()
+    page.locator("#blind-begin").click()
+    expect(page.locator("#blind-row")).to_be_visible()
+
+
+def drafts_let_go(page: Page) -> None:
+    """Duck as it is while no draft is held, the card with its words."""
+    page.evaluate("() => { window.jayLantern.pageDoc.do('choose_draft', { letter: 'B' }) }")
+    expect(page.locator("#hear-draft")).to_be_hidden()
+    card("duck", "show-drafts")(page)
+    expect(page.get_by_role("button", name="Hold this as draft A")).to_be_visible()
+
+
 VIEWS: dict[str, Open] = {
     "Lay out, media": panel("media"),
     "Lay out, a clip chosen": chosen,
@@ -169,6 +189,10 @@ VIEWS: dict[str, Open] = {
     "Hand off": lambda page: step(page, "handoff"),
     "card of points": card("duck", "show-points"),
     "card of presets": card("duck", "show-presets"),
+    "card of drafts": drafts,
+    "Duck, a draft held": mode("passage"),
+    "card of drafts, none held": drafts_let_go,
+    "card of the tuning map": card("duck", "show-map"),
     "card of targets": card("level", "show-targets"),
     "card of history": card("duck", "show-history"),
     "menu of a clip": clip_menu,

@@ -38,6 +38,7 @@ def opened_in(workspace: Workspace, path: Path, **more) -> tuple[int, str]:
 
 def plain(project) -> dict:
     """What was result, without the numbers of the place."""
+    held = project.held
     return {
         "name": project.name,
         "settings": vars(project.settings),
@@ -68,6 +69,14 @@ def plain(project) -> dict:
         "heard": [(pin.heard, pin.start_n, pin.stop_n) for pin in project.speech_pins],
         "dips": [(pin.own, pin.start_n, pin.stop_n) for pin in project.dip_pins],
         "points": [(pin.at_n, pin.gain_db) for pin in project.point_pins],
+        "held": held
+        and (
+            held.letter,
+            held.settings.lead_in_ms,
+            [pin.at_n for pin in held.point_pins],
+            [pin.own for pin in held.dip_pins],
+            [pair.own for pair in held.pairs],
+        ),
     }
 
 

@@ -7,6 +7,7 @@ from itertools import chain
 from jaylantern.commands import (
     care,
     clips,
+    drafts,
     ducking,
     lanes,
     levels,
@@ -21,5 +22,5 @@ from jaylantern.commands import (
 )
 from jaylantern.commands.command import Command
 
-NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, lines, care, settings, levels, tailoring)
+NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, lines, care, settings, drafts, levels, tailoring)
 COMMANDS: dict[str, Command] = {each.name: each for each in chain.from_iterable(noun.COMMANDS for noun in NOUNS)}

@@ -7,14 +7,17 @@ the hash of their content.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from jaylantern.core.edit.draft import check
+from jaylantern.core.edit.drafts import as_project
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import nested
+from jaylantern.core.timeline.held_draft import HeldDraft, Letter
 from jaylantern.core.timeline.imported import ImportedProject, MediaAlias, MissingMedia, stand_in
-from jaylantern.core.timeline.kinds import ID, LARGEST_ID, LARGEST_N, LENGTH, TIME, Integer, Maybe
+from jaylantern.core.timeline.kinds import ID, LARGEST_ID, LARGEST_N, LENGTH, TIME, Choice, Integer, Maybe
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
@@ -62,8 +65,14 @@ def written(
 
 
 def decisions(project: Project) -> dict[str, Any]:
-    """What is set for the whole project: settings, pecking order, what was corrected by hand."""
+    """What is set for the whole project: settings, pecking order, what was corrected by hand; the same of the draft
+    that is held, where one is."""
+    held = {}
+    if project.held is not None:
+        aside = {**decisions(replace(as_project(project), held=None)), "frozen": list(project.held.frozen)}
+        held = {"draft": {"letter": project.held.letter, **aside}}
     return {
+        **held,
         "settings": dict(vars(project.settings)),
         "perches": [str(name) for name in project.perches],
         "pairs": [nested(pair) for pair in project.pairs],
@@ -162,6 +171,17 @@ def read_decisions(
 
     `media` and `lanes` are the numbers that can be spoken of.
     """
+    found, remarks = _decided(plain, media, lanes)
+    if plain.values.get("draft") is not None:
+        held = plain.object("draft")
+        of_draft, more = _decided(held, media, lanes)
+        frozen = tuple(number for number in held.list("frozen") if type(number) is int and number in lanes)
+        found["held"] = HeldDraft(held.value("letter", Choice(Letter)), frozen=frozen, **of_draft)
+        remarks = tuple(dict.fromkeys((*remarks, *more)))
+    return found, remarks
+
+
+def _decided(plain: Plain, media: Collection[int], lanes: Collection[int]) -> tuple[dict[str, Any], tuple[str, ...]]:
     sent = {WAS.get(name, name): value for name, value in plain.object("settings").values.items()}
     unknown = [str(name)[:40] for name in sent if name not in NAMED]
     settings = Settings().changed({name: value for name, value in sent.items() if name in NAMED})

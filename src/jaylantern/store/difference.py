@@ -39,6 +39,7 @@ def difference(before: Project, after: Project) -> list[Op]:
         *_pins(before, after),
         *_keyed("perch", _perches(before), _perches(after)),
         *_keyed("pair", _pairs(before), _pairs(after)),
+        *_held(before, after),
     ]
 
 
@@ -61,6 +62,15 @@ def _perches(project: Project) -> dict[str, Row]:
 
 def _pairs(project: Project) -> dict[tuple[str, str], Row]:
     return {(pair.upper, pair.lower): {**row(pair), "project_id": project.id} for pair in project.pairs}
+
+
+def _held(before: Project, after: Project) -> list[Op]:
+    if before.held is after.held:
+        return []
+    old, new = (
+        {} if each.held is None else {0: {"project_id": before.id, "body": each.held.text}} for each in (before, after)
+    )
+    return _keyed("draft", old, new)
 
 
 def _keyed(table: str, old: Mapping[Any, Row], new: Mapping[Any, Row]) -> list[Op]:

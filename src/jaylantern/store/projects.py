@@ -8,6 +8,7 @@ from typing import Any
 
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import columns_of, of_row
+from jaylantern.core.timeline.held_draft import HeldDraft
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
@@ -163,10 +164,11 @@ def read(connection: sqlite3.Connection, project_id: int) -> Project:
         of_row(Lane, each, given={"clips": tuple(clips.get(each["id"], ()))})
         for each in _rows(connection, "lane", project_id, order="position, id")
     )
-    own = {
+    own: dict[str, Any] = {
         name: tuple(of_row(kind, each) for each in _rows(connection, table, project_id, order=order))
         for name, (table, kind, order) in OF_PROJECT.items()
     }
+    drafts = _rows(connection, "draft", project_id, order="project_id")
     perches = tuple(each["name"] for each in _rows(connection, "perch", project_id, order="position, name"))
     return Project(
         row["id"],
@@ -177,6 +179,7 @@ def read(connection: sqlite3.Connection, project_id: int) -> Project:
         in_n=row["in_n"],
         out_n=row["out_n"],
         perches=perches,
+        held=HeldDraft.of_text(drafts[0]["body"]) if drafts else None,
         **own,
     )
 

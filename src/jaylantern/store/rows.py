@@ -31,9 +31,11 @@ COLUMNS = {
     "speech_pin": (*columns_of(SpeechPin), *OF_PROJECT),
     "dip_pin": (*columns_of(DipPin), *OF_PROJECT),
     "point_pin": (*columns_of(PointPin), *OF_PROJECT),
+    "draft": (*OF_PROJECT, "body"),
 }
 KEYS = dict.fromkeys(COLUMNS, ("id",)) | {
     "setting": ("project_id", "name"),
+    "draft": OF_PROJECT,
     "perch": ("project_id", "name"),
     "pair": ("project_id", "upper", "lower"),
 }

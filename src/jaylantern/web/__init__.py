@@ -18,6 +18,7 @@ from jaylantern.jobs.queue import Queue
 from jaylantern.web import (
     care,
     connection,
+    drafts,
     errors,
     exports,
     imports,
@@ -107,6 +108,7 @@ def create_app(workspace: Workspace) -> Flask:
         care,
         tailoring,
         tuning,
+        drafts,
         reports,
     ):
         app.register_blueprint(module.blueprint)

@@ -5,9 +5,10 @@ from __future__ import annotations
 import json
 
 import numpy as np
-from flask import Blueprint, Response
+from flask import Blueprint, Response, request
 
 from jaylantern.core.ducking.key_level import SILENT_DB
+from jaylantern.core.edit import drafts
 from jaylantern.core.mixing.mix import BLOCK_N, Variant
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.kinds import TIME, Integer
@@ -24,12 +25,14 @@ LONGEST_N = 10 * RATE
 @blueprint.get("/listen/<variant>")
 def window(project_id: int, variant: str) -> Response:
     """Samples [start, stop) as interleaved stereo float32, with the loudness of the seconds they lie in and the peaks
-    of each lane."""
+    of each lane; with `held` of the held draft, while there is one."""
     if variant not in tuple(Variant):
         raise NotFound(f"There is no way to listen called {variant[:40]!r}.")
     start_n = argument("start", TIME)
     stop_n = argument("stop", Integer(start_n + 1, start_n + LONGEST_N))
     project = projects.load(db(), project_id)
+    if "held" in request.args and project.held is not None:
+        project = drafts.as_project(project)
     samples, meters, lanes, keys = [], [], [], []
     for k in range(start_n // BLOCK_N, -(-stop_n // BLOCK_N)):
         block = workspace().rendered.block(project, Variant(variant), k)

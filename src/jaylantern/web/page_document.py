@@ -79,6 +79,7 @@ def page_document(
         "redo_id": steps.redo_id,
         "settings": vars(project.settings),
         "mode": project.settings.mode,
+        "held": None if project.held is None else project.held.letter,
         "pairs": _pairs(project),
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
         "lanes": [_lane(lane, plan) for lane in project.lanes],

@@ -25,7 +25,7 @@ from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.pipeline import DuckingResult
 from jaylantern.store import edits, jobs, media
-from jaylantern.web import exports, levels, perches, tagging
+from jaylantern.web import drafts, exports, levels, perches, tagging
 from jaylantern.web.connection import db, workspace
 
 Context = dict[str, Any]
@@ -149,6 +149,10 @@ def _tuning(shown: Shown) -> Context:
     }
 
 
+def _drafts(shown: Shown) -> Context:
+    return drafts.context(shown.project, shown.result)
+
+
 def _history(shown: Shown) -> Context:
     """The steps of the history, and which of them was done last."""
     steps = edits.history(db(), shown.project_id)
@@ -198,6 +202,7 @@ NEEDS: dict[str, tuple[Callable[[Shown], Context], ...]] = {
     "points": (_points,),
     "limits": (_limits,),
     "tuning": (_tuning,),
+    "drafts": (_drafts,),
 }
 
 

@@ -29,6 +29,7 @@ FRAGMENTS = {
     "points": "project/_points.html",
     "limits": "project/_limits.html",
     "tuning": "project/_tuning.html",
+    "drafts": "project/_drafts.html",
 }
 
 

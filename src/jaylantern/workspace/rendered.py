@@ -24,7 +24,7 @@ class Rendered:
         self._library, self._decided = library, result
         self._blocks, self._meters, self._peaks = BoundedCache(96), BoundedCache(500), BoundedCache(500)
         self._lock = threading.Lock()
-        self._renderers: dict[tuple[int, Variant], tuple[int, Renderer]] = {}
+        self._renderers: dict[tuple[int, bool, Variant], tuple[int, Renderer]] = {}
 
     def block(self, project: Project, variant: Variant, k: int) -> np.ndarray:
         """Rendered block k (one second) of a variant, (48000, 2) float32."""
@@ -33,7 +33,7 @@ class Rendered:
             with self._lock:
                 return self._renderer(project, variant).block(k)
 
-        return self._blocks.get((project.id, project.revision, variant, k), make)
+        return self._blocks.get((project.state, variant, k), make)
 
     def meter(self, project: Project, variant: Variant, k: int) -> Meter:
         """Loudness and true peak of rendered block k."""
@@ -42,7 +42,7 @@ class Rendered:
             before = self.block(project, variant, k - 1) if k else np.zeros((BLOCK_N, CHANNELS), np.float32)
             return metering.meter(before, self.block(project, variant, k), start_n=k * BLOCK_N)
 
-        return self._meters.get((project.id, project.revision, variant, k), make)
+        return self._meters.get((project.state, variant, k), make)
 
     def lane_peaks(self, project: Project, variant: Variant, k: int) -> dict[int, list[float]]:
         """Peaks in dBFS of every lane that sounds in block k, over each 50 ms, by lane number."""
@@ -55,12 +55,13 @@ class Rendered:
                 lane: np.round(20 * np.log10(np.maximum(peaks, floor)), 1).tolist() for lane, peaks in found.items()
             }
 
-        return self._peaks.get((project.id, project.revision, variant, k), make)
+        return self._peaks.get((project.state, variant, k), make)
 
     def _renderer(self, project: Project, variant: Variant) -> Renderer:
         """The renderer of a project as it is now; the caller holds the lock."""
-        revision, renderer = self._renderers.get((project.id, variant), (None, None))
+        key = (project.id, project.beside, variant)
+        revision, renderer = self._renderers.get(key, (None, None))
         if renderer is None or revision != project.revision:
             renderer = Renderer(self._decided(project).programme, self._library.reader(project), variant)
-            self._renderers[project.id, variant] = (project.revision, renderer)
+            self._renderers[key] = (project.revision, renderer)
         return renderer

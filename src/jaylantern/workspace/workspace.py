@@ -43,7 +43,7 @@ class Workspace:
 
     def result(self, project: Project) -> pipeline.DuckingResult:
         """What follows from a project, remembered by its revision."""
-        return self._decided.get((project.id, project.revision), lambda: self.decide(project))
+        return self._decided.get(project.state, lambda: self.decide(project))
 
     def decide(self, project: Project) -> pipeline.DuckingResult:
         """What follows from a project that is not, or not yet, the kept one; nothing is remembered."""

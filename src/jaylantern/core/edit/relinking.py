@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.held_draft import HeldDraft
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.media import Media
-from jaylantern.core.timeline.pin import DipPin, SpeechPin
+from jaylantern.core.timeline.pin import DipPin, PointPin, SpeechPin
 from jaylantern.core.timeline.project import Project
 
 StretchPin = TypeVar("StretchPin", SpeechPin, DipPin)
@@ -56,23 +57,23 @@ def relink(project: Project, *, missing_id: int, found: Media, origins: Iterable
         return replace(lane, clips=tuple(_fitted(clip) for clip in lane.clips))
 
     roots = {clip.origin for clip in clips}
-    after = replace(
-        project,
-        lanes=tuple(_refilled(lane) for lane in project.lanes),
-        speech_pins=tuple(_moved(pin, missing_id, found.id, origin_n) for pin in project.speech_pins),
-        dip_pins=tuple(_moved(pin, missing_id, found.id, origin_n) for pin in project.dip_pins),
-        point_pins=tuple(
-            replace(
-                pin,
-                at_n=pin.at_n - origin_n,
-                instead_n=None if pin.instead_n is None else pin.instead_n - origin_n,
-            )
-            if origin_n and pin.root in roots
-            else pin
-            for pin in project.point_pins
-        ),
-    )
-    return Relinked(after, short)
+
+    def _point(pin: PointPin) -> PointPin:
+        if not origin_n or pin.root not in roots:
+            return pin
+        instead_n = None if pin.instead_n is None else pin.instead_n - origin_n
+        return replace(pin, at_n=pin.at_n - origin_n, instead_n=instead_n)
+
+    def _pins(of: Project | HeldDraft) -> dict[str, Any]:
+        return {
+            "speech_pins": tuple(_moved(pin, missing_id, found.id, origin_n) for pin in of.speech_pins),
+            "dip_pins": tuple(_moved(pin, missing_id, found.id, origin_n) for pin in of.dip_pins),
+            "point_pins": tuple(_point(pin) for pin in of.point_pins),
+        }
+
+    held = None if project.held is None else replace(project.held, **_pins(project.held))
+    lanes = tuple(_refilled(lane) for lane in project.lanes)
+    return Relinked(replace(project, lanes=lanes, held=held, **_pins(project)), short)
 
 
 def _moved(pin: StretchPin, missing_id: int, found_id: int, origin_n: int) -> StretchPin:

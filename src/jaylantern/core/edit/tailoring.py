@@ -63,12 +63,14 @@ def tailored(
     _, clip = clip_of(project, clip_id)
     alone = all(other.id == clip.id or other.origin != clip.origin for _, other in project.placed())
     root = clip.root if alone else new_id()
-    pins = [_moved(pin, clip.media, found) for pin in project.point_pins if pin.root == clip.origin]
-    if alone:
+
+    def _carried(points: tuple[PointPin, ...]) -> tuple[PointPin, ...]:
+        pins = [_moved(pin, clip.media, found) for pin in points if pin.root == clip.origin]
+        if not alone:
+            return (*points, *(replace(pin, id=new_id(), root=root) for pin in pins))
         moved = {pin.id: pin for pin in pins}
-        point_pins = tuple(moved.get(pin.id, pin) for pin in project.point_pins)
-    else:
-        point_pins = (*project.point_pins, *(replace(pin, id=new_id(), root=root) for pin in pins))
+        return tuple(moved.get(pin.id, pin) for pin in points)
+
     after = replace(
         clip,
         media=found,
@@ -82,7 +84,8 @@ def tailored(
     )
     draft = Draft(project)
     draft.put(after)
-    return draft.finish(point_pins=point_pins)
+    held = None if project.held is None else replace(project.held, point_pins=_carried(project.held.point_pins))
+    return draft.finish(point_pins=_carried(project.point_pins), held=held)
 
 
 def by_hand(project: Project, recordings: Mapping[str, Media]) -> Project:

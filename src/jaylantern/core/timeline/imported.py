@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import described, noun
+from jaylantern.core.timeline.held_draft import HeldDraft
 from jaylantern.core.timeline.kinds import ID, Flag, Line
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.media import Media
@@ -87,16 +89,28 @@ def renumbered(imported: ImportedProject, new_id: NewId, *, project_id: int) -> 
     def _perch_of(name: str) -> str:
         return perches.get(name, name)
 
+    def _decided(of: Project | HeldDraft) -> dict[str, Any]:
+        return {
+            "perches": tuple(_perch_of(name) for name in of.perches),
+            "pairs": tuple(Pair(_perch_of(pair.upper), _perch_of(pair.lower), pair.own) for pair in of.pairs),
+            "speech_pins": tuple(replace(pin, id=new_id(), media_id=media[pin.media_id]) for pin in of.speech_pins),
+            "dip_pins": tuple(replace(pin, id=new_id(), media_id=media[pin.media_id]) for pin in of.dip_pins),
+            "point_pins": tuple(replace(pin, id=new_id(), root=other("root", pin.root)) for pin in of.point_pins),
+        }
+
+    def _held() -> HeldDraft | None:
+        if old.held is None:
+            return None
+        frozen = tuple(lanes[number] for number in old.held.frozen if number in lanes)
+        return replace(old.held, frozen=frozen, **_decided(old.held))
+
     project = replace(
         old,
         id=project_id,
         lanes=tuple(_lane_of(lane) for lane in old.lanes),
         markers=tuple(replace(marker, id=new_id()) for marker in old.markers),
-        perches=tuple(_perch_of(name) for name in old.perches),
-        pairs=tuple(Pair(_perch_of(pair.upper), _perch_of(pair.lower), pair.own) for pair in old.pairs),
-        speech_pins=tuple(replace(pin, id=new_id(), media_id=media[pin.media_id]) for pin in old.speech_pins),
-        dip_pins=tuple(replace(pin, id=new_id(), media_id=media[pin.media_id]) for pin in old.dip_pins),
-        point_pins=tuple(replace(pin, id=new_id(), root=other("root", pin.root)) for pin in old.point_pins),
+        held=_held(),
+        **_decided(old),
     )
     missing = {media[number]: each for number, each in imported.missing.items()}
     aliases = [replace(each, media_id=media[each.media_id]) for each in imported.aliases]

@@ -9,6 +9,7 @@ from typing import TypeAlias
 
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
+from jaylantern.core.timeline.held_draft import HeldDraft
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.perch import Pair
@@ -39,6 +40,13 @@ class Project:
     speech_pins: tuple[SpeechPin, ...] = ()
     dip_pins: tuple[DipPin, ...] = ()
     point_pins: tuple[PointPin, ...] = ()
+    held: HeldDraft | None = None  # the draft beside this one
+    beside: bool = False  # is this the held draft, heard as a project for a while?
+
+    @property
+    def state(self) -> tuple[int, int, bool]:
+        """What tells this state of the project from every other."""
+        return self.id, self.revision, self.beside
 
     @cached_property
     def own_pairs(self) -> dict[tuple[str, str], Own]:

@@ -10,7 +10,7 @@ import { exactTimes } from "./exact_times.js";
 
 /**
  * @typedef {{id: string, keys?: string, bound?: string[], says: string, short?: string, group: string, run: () => void}} Action `keys` as made, `bound` as they are now
- * @param {{pageDoc: any, selection: any, player: any, timeline: any, transport: any, page: any}} parts
+ * @param {{pageDoc: any, selection: any, player: any, timeline: any, transport: any, drafts: any, page: any}} parts
  * @returns {Action[]}
  */
 export function makeActions(parts) {

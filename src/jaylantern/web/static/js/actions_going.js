@@ -5,7 +5,7 @@ import { say } from "./said.js";
 import { RATE } from "./units.js";
 
 /** @returns {import("./actions.js").Action[]} */
-export function goingActions({ pageDoc, selection, player, timeline, transport }, reach) {
+export function goingActions({ pageDoc, selection, player, timeline, transport, drafts }, reach) {
   const { doIt, frame, goTo, laneOfLead, now } = reach;
   const { points } = timeline;
   const jumpFrame = (way) => () => goTo(stepFrame(now(), frame(), way));
@@ -48,6 +48,7 @@ export function goingActions({ pageDoc, selection, player, timeline, transport }
     { id: "play", keys: "Space", says: "Play or pause", group: "Listen", run: () => transport.toggle() },
     { id: "both", keys: "B", says: "Both ways: ducked or plain", group: "Listen", run: () => transport.hear(player.variant === "ducked" ? "plain" : "ducked") },
     { id: "match", keys: "Shift+B", says: "Plain as loud as ducked, or as it is", group: "Listen", run: () => transport.match() },
+    { id: "draft", keys: "A", says: "The other draft, A or B", group: "Listen", run: () => drafts.turn() },
     { id: "listen", keys: "V", says: "Listen to one part alone …", group: "Listen", run: () => transport.listenMenu() },
     { id: "shuttle-back", keys: "J", says: "Play back, faster with each press", group: "Listen", run: () => transport.shuttle(-1) },
     { id: "shuttle-stop", keys: "K", says: "Stop", group: "Listen", run: () => transport.shuttle(0) },

@@ -52,8 +52,10 @@ export class DropCard {
 
   _place() {
     const at = this._button.getBoundingClientRect();
-    this._box.style.top = `${at.bottom + 6}px`;
-    this._box.style.right = `${Math.max(8, innerWidth - at.right - 40)}px`;
+    const { offsetWidth, offsetHeight } = this._box;
+    const [right, top] = [innerWidth - at.right - 40, at.bottom + 6]; // and nowhere beyond the edges
+    this._box.style.top = `${Math.max(8, Math.min(top, innerHeight - offsetHeight - 8))}px`;
+    this._box.style.right = `${Math.max(8, Math.min(right, innerWidth - offsetWidth - 8))}px`;
   }
 
   /** The focus to what is current in it, else to its first control, else to the card. */
@@ -78,6 +80,7 @@ export class DropCard {
     this._box.innerHTML = text;
     this._box.scrollTop = scrollTop;
     this._shown(this._box);
+    if (this.open) this._place(); // what is in it may have made it wider
     if (held) this.focus(); // what had the focus is gone: it stays in the card
   }
 }

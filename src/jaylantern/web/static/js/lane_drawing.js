@@ -240,6 +240,21 @@ export function drawCurve(context, { view, clip, curve, height, chosen = null, f
   }
 }
 
+/** What the held draft would do, dashed, on the scale of the curve that is there. */
+export function drawHeld(context, { view, clip, curve, held, height }) {
+  const from = Math.max(clip.start_n, view.start_n);
+  const to = Math.min(clip.start_n + clip.length_n, view.stop_n);
+  if (to <= from) return;
+  const { y } = curveScale(height, curve);
+  context.strokeStyle = LAMP.glow;
+  context.lineWidth = 1.5;
+  context.setLineDash([2, 4]);
+  context.beginPath();
+  pointsWithin(held, from, to).forEach(([n, db], i) => context[i ? "lineTo" : "moveTo"](view.x(n), y(db)));
+  context.stroke();
+  context.setLineDash([]);
+}
+
 /**
  * The gain line of a clip: in hand a bold line with square points over a thin one at 0 dB, else a dashed one.
  * @param {CanvasRenderingContext2D} context

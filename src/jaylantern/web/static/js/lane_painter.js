@@ -1,7 +1,7 @@
 // Paints one lane: what of the project and of the preview is drawn on it, in which order. How each thing looks: lane_drawing.js.
 
 import { fitted } from "./canvas.js";
-import { drawBands, drawCurve, drawFades, drawFolds, drawFrames, drawGlow, drawLine, drawPlaces, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
+import { drawBands, drawCurve, drawFades, drawFolds, drawFrames, drawGlow, drawHeld, drawLine, drawPlaces, drawRide, drawScale, drawSound, drawStruck, drawSung } from "./lane_drawing.js";
 import { lineOf } from "./gain_line.js";
 import { amplitude } from "./units.js";
 
@@ -63,6 +63,8 @@ export class LanePainter {
       if (held) context.globalAlpha = 0.4;
       drawCurve(context, { view, clip, curve: lit, height, chosen: this._points.of(clip.curve), faint });
       context.globalAlpha = 1;
+      const aside = this._pageDoc.held_curves[clip.curve];
+      if (aside) drawHeld(context, { view, clip, curve: lit, held: aside, height });
     }
     const places = this._placesOf?.(clip);
     if (places && !folded) drawPlaces(context, { view, clip, places, height });

@@ -20,6 +20,7 @@ export class PageDocument extends EventTarget {
     this.url = `/projects/${project_id}`;
     this.doc = null;
     this.views = []; // functions that answer what is looked at closely, as `viewed` says it; the first one counts
+    this.held_curves = {}; // of the draft that is held, by name
     this.weighed = false; // is it to be known what makes plain as loud as ducked?
     this._waiting = new Map();
     this._line = Promise.resolve();

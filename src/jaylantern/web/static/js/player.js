@@ -13,7 +13,7 @@ const CHANNELS = 2;
 
 /** Events: "state" when playing begins or ends, "trouble" with a message. */
 export class Player extends EventTarget {
-  /** @param {() => {length_n: number, url: string, match_db?: number}} programme */
+  /** @param {() => {length_n: number, url: string, match_db?: number, louder_db?: number}} programme `louder_db`: the held draft than the present */
   constructor(programme) {
     super();
     this._programme = programme;
@@ -27,6 +27,8 @@ export class Player extends EventTarget {
     this.variant = "ducked";
     this.care_db = 0; // by how much louder voices are with what is done to them
     this.matched = false; // is plain played as loud as ducked?
+    this.held = false; // is the held draft heard, not the present one?
+    this.drafts_matched = false; // are both drafts played equally loud?
     this.loop = null; // [start_n, stop_n] or null
     this.rate = 1; // of playing: 2 twice as fast, −1 back
     this._lead = null; // { at_n, from_n }: playing from a place begins a little before it
@@ -166,8 +168,23 @@ export class Player extends EventTarget {
     this.dispatchEvent(new Event("state"));
   }
 
-  /** Amplitude that the present variant is played at. */
+  /** Hear the held draft, or the present one; both equally loud or as they are. */
+  setDraft(held, matched) {
+    if (held === this.held && matched === this.drafts_matched) return;
+    this.held = held;
+    this.drafts_matched = matched;
+    this.refresh();
+    this.dispatchEvent(new Event("state"));
+  }
+
+  /** Amplitude that what is heard is played at: the louder of what is heard in turn is taken down. */
   _level() {
+    if (!this.drafts_matched) return this._levelOfVariant();
+    const { louder_db = 0 } = this._programme();
+    return this._levelOfVariant() * 10 ** (Math.min(0, this.held ? -louder_db : louder_db) / 20);
+  }
+
+  _levelOfVariant() {
     if (this.variant === "bare") return 10 ** (Math.min(0, this.care_db) / 20); // as loud as with what is done to voices
     if (!this.matched) return 1;
     const { match_db = 0 } = this._programme();
@@ -198,7 +215,7 @@ export class Player extends EventTarget {
     const turn = this._turns;
     const at = this._whole(this._context.currentTime + soon);
     const start_n = from_n ?? this._heardAt(at);
-    const generation = { gain: null, level: this._level(), parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn, rate: this.rate };
+    const generation = { gain: null, level: this._level(), parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn, rate: this.rate, variant: this.variant, held: this.held };
     this._turning = true;
     try {
       await this._add(generation);
@@ -230,7 +247,7 @@ export class Player extends EventTarget {
   async _add(generation) {
     const first = generation.gain === null;
     const { url, length_n } = this._programme();
-    const { rate } = generation;
+    const { rate, variant, held } = generation;
     const wide = first ? 1 : Math.min(4, Math.abs(rate));
     const found = nextWindow({ at_n: generation.next_n, rate, length_n, loop: this.loop, skips: this.skips, wide });
     if (!found) {
@@ -239,7 +256,7 @@ export class Player extends EventTarget {
       return;
     }
     const { start_n, stop_n } = found;
-    const answer = await ask(`${url}/listen/${this.variant}?start=${start_n}&stop=${stop_n}`);
+    const answer = await ask(`${url}/listen/${variant}?start=${start_n}&stop=${stop_n}${held ? "&held=1" : ""}`);
     const fetched = new Float32Array(await answer.arrayBuffer());
     if (!this.playing || (first ? generation.turn !== this._turns : this._generation !== generation)) return;
     let skip_n = 0;

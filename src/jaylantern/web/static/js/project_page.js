@@ -5,6 +5,7 @@ import { sendJson } from "./api.js";
 import { BringingIn } from "./bringing_in.js";
 import { Busy } from "./busy.js";
 import { listenForDeeds } from "./deeds.js";
+import { Drafts } from "./drafts.js";
 import { DropCard } from "./drop_card.js";
 import { FocusKeeper } from "./focus_keeper.js";
 import { FullWords } from "./full_words.js";
@@ -38,7 +39,8 @@ const by = (id) => document.getElementById(id);
 const pageDoc = new PageDocument(document.body.dataset.project);
 const selection = new Selection();
 const timeline = new Timeline(by("timeline"), { pageDoc, selection });
-const player = new Player(() => ({ url: pageDoc.url, length_n: pageDoc.doc?.length_n ?? 0, match_db: pageDoc.doc?.match_db ?? 0 }));
+const player = new Player(() => ({ url: pageDoc.url, length_n: pageDoc.doc?.length_n ?? 0, match_db: pageDoc.doc?.match_db ?? 0, louder_db: drafts.louder_db }));
+const drafts = new Drafts({ pageDoc, player, timeline });
 const stepsBack = new StepsBack({ pageDoc, selection });
 const scope = new Scope({ pageDoc, selection });
 new Perches(pageDoc);
@@ -54,7 +56,7 @@ const goTo = (time_n) => {
   player.seek(time_n);
   timeline.reveal(time_n);
 };
-const tray = new Tray({ pageDoc, selection, timeline, player, scope, busy, recorder, act, goTo, hear: (variant) => transport.hear(variant) });
+const tray = new Tray({ pageDoc, selection, timeline, player, scope, busy, recorder, drafts, act, goTo, hear: (variant) => transport.hear(variant) });
 const panels = new LayoutPanels({ tray, recorder, opened: (name) => name === "media" && drawMedia({ pageDoc, timeline }) });
 const page = {
   step: (name) => tray.go(name),
@@ -65,7 +67,7 @@ const page = {
   foldTray: () => room.fold(),
   doubleTray: () => room.double(),
 };
-const actions = makeActions({ pageDoc, selection, player, timeline, transport, page });
+const actions = makeActions({ pageDoc, selection, player, timeline, transport, drafts, page });
 timeline.useActions(actions);
 timeline.ride = new Ride({ pageDoc, player, timeline });
 new LineBar({ element: timeline.lineElement, pageDoc, selection, timeline, actions });

@@ -2,6 +2,7 @@
 
 import { Ribbon } from "./ribbon.js";
 import { say, saying } from "./said.js";
+import { Stretches } from "./stretches.js";
 import { typed } from "./typed.js";
 import { RATE, clock } from "./units.js";
 
@@ -16,7 +17,7 @@ export class TailorPanel {
     this._timeline = timeline;
     this._player = player;
     this._ribbon = null;
-    this._hearing = null;
+    this._stretches = new Stretches({ player, timeline });
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
     tray.addEventListener("htmx:configRequest", (event) => this._asked(event), options);
@@ -31,7 +32,7 @@ export class TailorPanel {
   destroy() {
     this._stop.abort();
     this._ribbon?.destroy();
-    this._hush();
+    this._stretches.hush();
   }
 
   /** The clip that is shown: the one chosen on the timeline where it can be, else the one picked last. */
@@ -113,36 +114,9 @@ export class TailorPanel {
 
   /** Hear folds one after another, each with two seconds around it; all of the clip for none. */
   _hear(folds) {
-    this._hush();
     const { start_n, offset_n, heard_n } = this._drawn;
     const at = (n) => start_n + n - offset_n;
     const spans = folds.length ? folds.map((i) => [at(this._drawn.folds[i].at_n) - AROUND_N, at(this._drawn.folds[i].at_n) + AROUND_N]) : [[start_n, start_n + heard_n]];
-    const queue = spans.map(([a, b]) => [Math.max(0, a), b]);
-    const next = () => {
-      const span = queue.shift();
-      if (!span) return this._hush();
-      this._until = span[1];
-      this._player.seek(span[0]);
-      this._timeline.reveal(span[0]);
-      if (!this._player.playing) this._player.play();
-    };
-    next();
-    let begun = false;
-    this._hearing = setInterval(() => {
-      const { playing, now_n } = this._player;
-      begun ||= playing;
-      if (begun && !playing) return this._hush(false);
-      if (playing && now_n >= this._until) {
-        if (queue.length) next();
-        else this._hush();
-      }
-    }, 30);
-  }
-
-  _hush(pause = true) {
-    if (this._hearing === null) return;
-    clearInterval(this._hearing);
-    this._hearing = null;
-    if (pause) this._player.pause();
+    this._stretches.hear(spans);
   }
 }

@@ -2,6 +2,7 @@
 
 import { ClipTable } from "./clip_table.js";
 import { DipPicture } from "./dip.js";
+import { DraftsCard } from "./drafts_card.js";
 import { FilmForm } from "./film_form.js";
 import { usesKeys } from "./focus_keeper.js";
 import { Inspector } from "./inspector.js";
@@ -21,7 +22,7 @@ import { VoiceCard } from "./voice_card.js";
 const by = (id) => document.getElementById(id);
 
 export class Tray {
-  /** @param {{pageDoc: any, selection: any, timeline: any, player: any, scope: any, busy: any, recorder: any, act: (name: string) => void, goTo: (time_n: number) => void, hear: (variant: string) => void}} parts */
+  /** @param {{pageDoc: any, selection: any, timeline: any, player: any, scope: any, busy: any, recorder: any, drafts: any, act: (name: string) => void, goTo: (time_n: number) => void, hear: (variant: string) => void}} parts */
   constructor(parts) {
     this._parts = parts;
     this._pieces = [];
@@ -95,7 +96,7 @@ export class Tray {
 
   /** The pieces of the Duck tray that are there. */
   _furnishDuck() {
-    const { pageDoc, player, scope } = this._parts;
+    const { pageDoc, selection, timeline, player, scope, drafts, hear } = this._parts;
     for (const each of document.querySelectorAll("#tray [data-knobs], #tray .scope-row")) {
       this._pieces.push(new Knobs(each, { pageDoc, scope: "scoped" in each.dataset ? scope : null }));
     }
@@ -105,6 +106,7 @@ export class Tray {
     this._putCard("show-points", "Points", "points");
     this._putCard("show-limits", "Limits of clearance", "limits");
     this._put("show-map", (box) => new TuningMap(box, { pageDoc }));
+    this._put("show-drafts", (box) => new DraftsCard(box, { pageDoc, selection, player, timeline, drafts, hear }));
     this._put("duck-by", (box) => new DuckBySelect(box, { scope }));
     this.showMode();
   }

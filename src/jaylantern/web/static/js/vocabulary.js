@@ -77,6 +77,9 @@
  * @property {{name?: string, preset_id?: number, gesture?: string|null}} apply_preset
  * @property {{project_id: number, gesture?: string|null}} duck_as_in
  * @property {{name: string, gesture?: string|null}} rename_project
+ * @property {{gesture?: string|null}} hold_draft
+ * @property {{gesture?: string|null}} swap_drafts
+ * @property {{letter: "A"|"B", gesture?: string|null}} choose_draft
  * @property {{subject?: "dialogue"|"music"|"chosen"|"soft"|"mix", how?: "each"|"all", by?: "loudness"|"true_peak"|"sample_peak", target: number|string, clip_ids?: number[], gesture?: string|null}} match
  * @property {{clip_id: number, number?: number, length_n?: number, until?: ""|"picture"|"talk"|"range"|"marker", pieces?: number, exact?: boolean, keep_start?: boolean, keep_end?: boolean, protect?: ([number, number])[], leave_out?: ([number, number])[], chosen?: ([number, number])[], forbidden?: ([number, number])[], gesture?: string|null}} tailor_clip
  * @property {{clip_id: number, length_n?: number, until?: ""|"picture"|"talk"|"range"|"marker", gesture?: string|null}} stretch_clip
