@@ -14,10 +14,11 @@ ROOT = Path(__file__).parent.parent
 SOURCE = ROOT / "src" / "jaylantern"
 FILES = sorted(SOURCE.rglob("*.py"))
 
-SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, CARE, MIXING, EDIT = (
-    f"core/{each}" for each in ("signal", "tailoring", "timeline", "speech", "ducking", "care", "mixing", "edit")
+SIGNAL, TAILORING, TIMELINE, CAPTIONS, SPEECH, DUCKING, CARE, MIXING, EDIT = (
+    f"core/{each}"
+    for each in ("signal", "tailoring", "timeline", "captions", "speech", "ducking", "care", "mixing", "edit")
 )
-CORE = {SIGNAL, TAILORING, TIMELINE, SPEECH, DUCKING, CARE, MIXING, EDIT, "errors"}
+CORE = {SIGNAL, TAILORING, TIMELINE, CAPTIONS, SPEECH, DUCKING, CARE, MIXING, EDIT, "errors"}
 # which rooms a room may use beside itself; what stands lower uses only what stands above it here
 MAY = {
     "__init__": set(),
@@ -25,11 +26,12 @@ MAY = {
     SIGNAL: {"errors"},
     TAILORING: {SIGNAL, "errors"},
     TIMELINE: {SIGNAL, TAILORING, "errors"},
+    CAPTIONS: {SIGNAL, TIMELINE, "errors"},
     SPEECH: {SIGNAL, TIMELINE, "errors"},
-    DUCKING: {SIGNAL, TIMELINE, "errors"},
+    DUCKING: {SIGNAL, TIMELINE, CAPTIONS, "errors"},
     CARE: {SIGNAL, TIMELINE, DUCKING, "errors"},
     MIXING: {SIGNAL, TIMELINE, DUCKING, "errors"},
-    EDIT: {SIGNAL, TAILORING, TIMELINE, DUCKING, "errors"},
+    EDIT: {SIGNAL, TAILORING, TIMELINE, CAPTIONS, DUCKING, "errors"},
     "support": {"errors"},
     "detect": CORE,
     "media": {*CORE, "support"},
@@ -45,7 +47,7 @@ MAY = {
         *CORE, "interchange", "library", "media", "pipeline", "projectfile", "render", "store", "support", "workspace",
     },
     "jobs": {*CORE, "commands", "export", "library", "projectfile", "store", "support", "workspace"},
-    "demo": {*CORE, "commands", "library", "media", "store", "support", "workspace"},
+    "demo": {*CORE, "commands", "library", "media", "projectfile", "store", "support", "workspace"},
     "web": {
         *CORE, "commands", "demo", "export", "jobs", "library", "media", "pipeline", "projectfile", "store", "support",
         "workspace",

@@ -14,6 +14,7 @@ from functools import cache, cached_property
 import numpy as np
 import soxr
 
+from jaylantern.core.captions import comparing, placing
 from jaylantern.core.ducking import check_up, clearance
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import STRAIGHT_DB
@@ -22,7 +23,7 @@ from jaylantern.core.ducking.media_power import MediaPower, Spectrum, Undipped, 
 from jaylantern.core.ducking.passages import Passage, key_clips
 from jaylantern.core.ducking.pecking_order import order_of
 from jaylantern.core.ducking.plan import BeatsOf, Plan, make_plan, no_beats
-from jaylantern.core.ducking.triggers import Sounding
+from jaylantern.core.ducking.triggers import Sounding, spoken_in
 from jaylantern.core.mixing import leveller, mix
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.arrays import mono
@@ -34,8 +35,9 @@ from jaylantern.core.speech.prominence import prominence
 from jaylantern.core.speech.singing import find_singing
 from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
 from jaylantern.core.tailoring.sketch import Listener, Sketch
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.care import Care, Source
-from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.clip import Clip, Trigger
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import ClearIn, Mode, RiseOn
 from jaylantern.detect import protocol
@@ -137,7 +139,20 @@ class DuckingResult:
         peaks = {number: fact.true_peak for number, fact in self.facts.items()}
         singing = {number: fact.singing for number, fact in self.facts.items()}
         return check_up.findings(self.project, plan, sounding.speech, self.clear, self.speech_lufs, peaks, singing,
-                                 self.standing)  # fmt: skip
+                                 self.standing, self.captioned)  # fmt: skip
+
+    @property
+    def captioned(self) -> list[tuple[Captions, comparing.Comparison]]:
+        """How captions agree with the talk that is heard, of those that are to be compared."""
+        wanted = [captions for captions in self.project.captions if captions.checked]
+        if not wanted:
+            return []
+        speaking = [clip for lane, clip in self.project.sounding() if lane.tag_of(clip).speaks]
+        talk = spoken_in(self.project, speaking, self.sounding.speech)
+        if not len(talk):
+            return []
+        cues = ((each, placing.shown(self.project, each)) for each in wanted)
+        return [(each, comparing.compared(talk, placing.stretches(shown))) for each, shown in cues]
 
     @property
     def talk_n(self) -> int:
@@ -255,10 +270,12 @@ def sounding_of(project: Project, facts: Mapping[int, MediaFacts], remember: Rem
     tracks = {number: fact.track for number, fact in facts.items() if fact.track is not None}
     used = {clip.media.id for _, clip in project.sounding()} & tracks.keys()
     keyed = {clip.media.id for _, clip in key_clips(project)} if project.settings.mode is Mode.COMPRESSOR else set()
+    captioned = any(lane.trigger_of(clip) is Trigger.CAPTIONS for lane, clip in project.sounding())
     return Sounding(
         {number: facts[number].speech(project.settings.sensitivity) for number in used},
         {number: tracks[number].level_db for number in used},
         {number: made() for number in keyed if number in facts and (made := facts[number].key) is not None},
+        placing.covered(project) if captioned else intervals.none(),
         remember,
     )
 

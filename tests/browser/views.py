@@ -162,6 +162,30 @@ def drafts(page: Page) -> None:
     expect(page.locator("#blind-row")).to_be_visible()
 
 
+def captions(page: Page) -> None:
+    """Duck with captions over the lanes and over the picture, their menu open."""
+    mode("passage")(page)
+    if not page.locator(".tl-caption").count():
+        cues = [
+            [at * 48_000, (at + 3) * 48_000, f"What is said at {at} s,\nin two lines", ""] for at in range(0, 30, 4)
+        ]
+        values = {"name": "A film with a long name.en.srt", "form": "srt", "cues": cues}
+        page.evaluate("(values) => { window.jayLantern.pageDoc.do('add_captions', values) }", values)
+    page.evaluate("() => window.jayLantern.player.seek(48000)")
+    expect(page.locator(".picture-caption")).to_be_visible()
+    page.locator(".tl-caption button").click()
+    expect(page.locator(".menu")).to_be_visible()
+
+
+def without_captions(page: Page) -> None:
+    """Duck, the captions removed again."""
+    page.evaluate(
+        "() => { const { pageDoc } = window.jayLantern;"
+        " pageDoc.do('remove_captions', { captions_id: pageDoc.doc.captions[0].id }) }"
+    )
+    expect(page.locator(".tl-captions")).to_be_hidden()
+
+
 def drafts_let_go(page: Page) -> None:
     """Duck as it is while no draft is held, the card with its words."""
     page.evaluate("() => { window.jayLantern.pageDoc.do('choose_draft', { letter: 'B' }) }")
@@ -189,6 +213,8 @@ VIEWS: dict[str, Open] = {
     "Hand off": lambda page: step(page, "handoff"),
     "card of points": card("duck", "show-points"),
     "card of presets": card("duck", "show-presets"),
+    "captions and their menu": captions,
+    "Duck, captions removed": without_captions,
     "card of drafts": drafts,
     "Duck, a draft held": mode("passage"),
     "card of drafts, none held": drafts_let_go,

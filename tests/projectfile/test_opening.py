@@ -12,6 +12,7 @@ import opentimelineio as otio
 import pytest
 import soundfile
 
+from jaylantern.core.captions import placing
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError, Refused
 from jaylantern.jobs import work
@@ -69,6 +70,11 @@ def plain(project) -> dict:
         "heard": [(pin.heard, pin.start_n, pin.stop_n) for pin in project.speech_pins],
         "dips": [(pin.own, pin.start_n, pin.stop_n) for pin in project.dip_pins],
         "points": [(pin.at_n, pin.gain_db) for pin in project.point_pins],
+        "captions": [
+            (each.name, each.form, each.checked, each.head, [(cue.text, cue.settings) for cue in each.cues])
+            for each in project.captions
+        ],
+        "cues": [[(each.start_n, each.stop_n) for each in placing.shown(project, some)] for some in project.captions],
         "held": held
         and (
             held.letter,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from itertools import chain
 
 from jaylantern.commands import (
+    captions,
     care,
     clips,
     drafts,
@@ -22,5 +23,21 @@ from jaylantern.commands import (
 )
 from jaylantern.commands.command import Command
 
-NOUNS = (clips, sound, lanes, marks, media, ducking, passages, points, lines, care, settings, drafts, levels, tailoring)
+NOUNS = (
+    clips,
+    sound,
+    lanes,
+    marks,
+    media,
+    ducking,
+    passages,
+    points,
+    lines,
+    care,
+    settings,
+    drafts,
+    captions,
+    levels,
+    tailoring,
+)
 COMMANDS: dict[str, Command] = {each.name: each for each in chain.from_iterable(noun.COMMANDS for noun in NOUNS)}

@@ -11,6 +11,7 @@ from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.library.bringing import bring_in
+from jaylantern.projectfile import captions_in
 from jaylantern.store import connection, edits, projects
 from jaylantern.store import media as brought_in
 from jaylantern.store.connection import atomic
@@ -28,6 +29,7 @@ FILES = (  # file, name of its lane, tag
     ("Clock-mender.m4a", "Clock-mender", Tag.DIALOGUE),
     (BED, "Bed 1", Tag.MUSIC),
 )
+CAPTIONS = "The Clock at Alder Quay.vtt"
 MARKERS = (("The storm", 19.5), ("The workshop", 33.0), ("Noon", 103.5))
 ORDER = ("Narrator", "Clock-mender", "Workshop", "Bed 1")
 
@@ -50,6 +52,8 @@ def ensure_demo(workspace: Workspace) -> int:
             _lay_out(db, project_id, media)
             _tailor(workspace, db, project_id)
             _draw_line(db, project_id)
+            with as_file(files("jaylantern.demo") / "files" / CAPTIONS) as source:
+                captions_in.bring(db, project_id, source, CAPTIONS)
             commands.do(
                 db, project_id, "care_for_lane", {"lane_id": _lane(db, project_id, MENDER).id, "parts": MENDER_CARE}
             )

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from typing import Protocol, TextIO
 
 from jaylantern import pipeline
+from jaylantern.core.captions import placing
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.gain_line import line_of
 from jaylantern.core.edit.tailoring import by_hand
+from jaylantern.core.timeline.captions import CaptionForm
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
@@ -17,6 +20,7 @@ from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
 from jaylantern.export.form import ExportForm
 from jaylantern.export.task import Task
+from jaylantern.interchange import captions as captions_file
 from jaylantern.interchange import edl, keyframes, passages, timeline
 from jaylantern.projectfile import archive
 from jaylantern.support.atomic_file import whole, whole_text
@@ -97,6 +101,30 @@ def _clips(task: Task) -> str:
     return _text(task, "clips", ".txt", lambda out: passages.write_clips(out, task.project))
 
 
+def _captions(task: Task, wanted: CaptionForm) -> str:
+    """A file for each captions, cut and moved as the picture is; of part of the film alone, counted from there."""
+    if not task.project.captions:
+        raise Refused("There are no captions. Bring in a file of them first, WebVTT or SubRip.")
+    first_n, last_n = task.span
+    several, said = len(task.project.captions) > 1, []
+    for captions in task.project.captions:
+        shown = placing.shown(task.project, captions)
+        cues = [
+            replace(each, start_n=max(each.start_n, first_n) - first_n, stop_n=min(each.stop_n, last_n) - first_n)
+            for each in shown
+            if each.start_n < last_n and first_n < each.stop_n
+        ]
+        name = f"captions {captions.id} {captions.name.rsplit('.', 1)[0]}" if several else "captions"
+        write = partial(captions_file.write, cues=cues, form=captions.form, wanted=wanted, head=captions.head)
+        whole_text(task.path(name, f".{wanted}"), write)
+        after = sum(each.start_n >= task.project.length_n for each in shown)
+        if after:
+            lie = "cue of {} lies" if after == 1 else "cues of {} lie"
+            are = "is" if after == 1 else "are"
+            said.append(f"{after} {lie.format(captions.name)} after the end of the film and {are} not in it.")
+    return " ".join(said)
+
+
 def _timeline(task: Task) -> str:
     """The timeline, its media named by their content; where they lie is this machine's own affair."""
 
@@ -149,6 +177,8 @@ FORMS = {
     "keyframes-json": ExportForm("Keyframes, JSON", _keyframes_json),
     "passages-vtt": ExportForm("Passages, WebVTT", _vtt),
     "passages-csv": ExportForm("Passages, CSV", _passages_csv),
+    "captions-vtt": ExportForm("Captions, WebVTT", partial(_captions, wanted=CaptionForm.VTT)),
+    "captions-srt": ExportForm("Captions, SubRip", partial(_captions, wanted=CaptionForm.SRT)),
     "markers": ExportForm("Markers, CSV", _markers),
     "clips": ExportForm("List of clips, text", _clips),
     "timeline": ExportForm("Timeline, OpenTimelineIO", _timeline),

@@ -7,12 +7,12 @@ the hash of their content.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import replace
 from typing import Any
 
 from jaylantern.core.edit.draft import check
 from jaylantern.core.edit.drafts import as_project
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import nested
 from jaylantern.core.timeline.held_draft import HeldDraft, Letter
@@ -66,13 +66,18 @@ def written(
 
 def decisions(project: Project) -> dict[str, Any]:
     """What is set for the whole project: settings, pecking order, what was corrected by hand; the same of the draft
-    that is held, where one is."""
+    that is held, and captions, where there are any."""
     held = {}
     if project.held is not None:
-        aside = {**decisions(replace(as_project(project), held=None)), "frozen": list(project.held.frozen)}
+        aside = {**_set(as_project(project)), "frozen": list(project.held.frozen)}
         held = {"draft": {"letter": project.held.letter, **aside}}
+    captions = [_without_id(each) for each in project.captions]
+    return {**_set(project), **held, **({"captions": captions} if captions else {})}
+
+
+def _set(project: Project) -> dict[str, Any]:
+    """The same of one draft alone."""
     return {
-        **held,
         "settings": dict(vars(project.settings)),
         "perches": [str(name) for name in project.perches],
         "pairs": [nested(pair) for pair in project.pairs],
@@ -172,6 +177,7 @@ def read_decisions(
     `media` and `lanes` are the numbers that can be spoken of.
     """
     found, remarks = _decided(plain, media, lanes)
+    found["captions"] = tuple(each.noun(Captions, id=i) for i, each in enumerate(plain.objects("captions"), 1))
     if plain.values.get("draft") is not None:
         held = plain.object("draft")
         of_draft, more = _decided(held, media, lanes)

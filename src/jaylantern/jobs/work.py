@@ -17,7 +17,7 @@ from jaylantern.jobs import beats, care, hearing
 from jaylantern.jobs.keeping import lay_take
 from jaylantern.library import ingest
 from jaylantern.library.bringing import bring_in, taking_in
-from jaylantern.projectfile import opening
+from jaylantern.projectfile import captions_in, opening
 from jaylantern.store import jobs, media, projects
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
@@ -111,6 +111,12 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
             for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():
                 _have_picture_made(workspace, db, job.project_id, each, each.name)
             jobs.finish(db, job.id, state="done", message=opened.said("Find them under Lay out, Media."))
+        source.unlink(missing_ok=True)
+        return
+    if captions_in.is_captions(name):
+        with atomic(db):
+            message = captions_in.bring(db, job.project_id, source, name)
+            jobs.finish(db, job.id, state="done", message=message)
         source.unlink(missing_ok=True)
         return
     listen = hearing.wanted_on(projects.load(db, job.project_id), _lane_of(job))

@@ -12,7 +12,9 @@ from jaylantern.store import rows
 from jaylantern.store.rows import Op
 
 Row = dict[str, Any]
-PINS = {"speech_pin": "speech_pins", "dip_pin": "dip_pins", "point_pin": "point_pins"}  # field of the project by table
+LISTS = {  # fields of the project by their table
+    "speech_pin": "speech_pins", "dip_pin": "dip_pins", "point_pin": "point_pins", "captions": "captions",
+}  # fmt: skip
 
 
 def difference(before: Project, after: Project) -> list[Op]:
@@ -36,17 +38,17 @@ def difference(before: Project, after: Project) -> list[Op]:
         *_dropped("marker", old_marks, new_marks),
         *_changed("marker", old_marks, new_marks),
         *_added("marker", old_marks, new_marks),
-        *_pins(before, after),
+        *_lists(before, after),
         *_keyed("perch", _perches(before), _perches(after)),
         *_keyed("pair", _pairs(before), _pairs(after)),
         *_held(before, after),
     ]
 
 
-def _pins(before: Project, after: Project) -> list[Op]:
-    """Where a project has no other pins, nothing is compared."""
+def _lists(before: Project, after: Project) -> list[Op]:
+    """Where a project has no other pins or captions, nothing is compared."""
     ops = []
-    for table, name in PINS.items():
+    for table, name in LISTS.items():
         if getattr(before, name) is not getattr(after, name):
             old, new = (_of_project(project, getattr(project, name)) for project in (before, after))
             ops += [*_dropped(table, old, new), *_changed(table, old, new), *_added(table, old, new)]

@@ -6,6 +6,7 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Any
 
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import columns_of, of_row
 from jaylantern.core.timeline.held_draft import HeldDraft
@@ -34,6 +35,7 @@ class Card:
 
 OF_PROJECT: dict[str, tuple[str, type[Any], str]] = {  # fields of a project: their table, what is in it, in which order
     "markers": ("marker", Marker, "time_n, id"),
+    "captions": ("captions", Captions, "id"),
     "pairs": ("pair", Pair, "upper, lower"),
     "speech_pins": ("speech_pin", SpeechPin, "id"),
     "dip_pins": ("dip_pin", DipPin, "id"),

@@ -10,6 +10,7 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import columns_of
 from jaylantern.core.timeline.lane import Lane
@@ -31,6 +32,7 @@ COLUMNS = {
     "speech_pin": (*columns_of(SpeechPin), *OF_PROJECT),
     "dip_pin": (*columns_of(DipPin), *OF_PROJECT),
     "point_pin": (*columns_of(PointPin), *OF_PROJECT),
+    "captions": (*columns_of(Captions), *OF_PROJECT),
     "draft": (*OF_PROJECT, "body"),
 }
 KEYS = dict.fromkeys(COLUMNS, ("id",)) | {

@@ -16,6 +16,7 @@ from jinja2 import StrictUndefined
 from jaylantern.core.signal import timebase
 from jaylantern.jobs.queue import Queue
 from jaylantern.web import (
+    captions,
     care,
     connection,
     drafts,
@@ -109,6 +110,7 @@ def create_app(workspace: Workspace) -> Flask:
         tailoring,
         tuning,
         drafts,
+        captions,
         reports,
     ):
         app.register_blueprint(module.blueprint)

@@ -9,6 +9,7 @@ import numpy as np
 from flask import jsonify, request
 from flask.typing import ResponseReturnValue
 
+from jaylantern.core.captions import placing
 from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey
@@ -18,6 +19,7 @@ from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.ducking.sidechain import law_of
 from jaylantern.core.signal.peaks import BASE_N
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import flat
 from jaylantern.core.timeline.kinds import TIME
@@ -79,6 +81,7 @@ def page_document(
         "redo_id": steps.redo_id,
         "settings": vars(project.settings),
         "mode": project.settings.mode,
+        "captions": [_captions(each) for each in project.captions],
         "held": None if project.held is None else project.held.letter,
         "pairs": _pairs(project),
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
@@ -90,6 +93,17 @@ def page_document(
         "leading": _name(plan.leading_key) if plan.leading_key else None,
         "transfer": _transfer(project.settings) if project.settings.mode is Mode.COMPRESSOR else None,
         **({"match_db": round(result.match_db, 2)} if weighed else {}),
+    }
+
+
+def _captions(captions: Captions) -> dict[str, Any]:
+    """Captions without their cues, which are fetched by themselves; `loose`: cues tied to the timeline alone."""
+    return {
+        "id": captions.id,
+        "name": captions.name,
+        "checked": captions.checked,
+        "count": len(captions.cues),
+        "loose": placing.loose(captions),
     }
 
 

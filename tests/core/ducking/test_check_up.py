@@ -9,9 +9,11 @@ from hypothesis import strategies as st
 
 from jaylantern import pipeline
 from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.edit import captions
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.captions import CaptionForm
+from jaylantern.core.timeline.clip import Clip, Trigger
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tag import Tag
 from tests import sounds
@@ -174,3 +176,55 @@ def test_of_many_sung_places_the_first_five_are_told():
     said = texts(result(talk_lane(), bed_lane(), facts={**talk, 2: facts(track, BED)}))
     assert said.count("is sung from") == 5
     assert "Sung in 3 more places" in said
+
+
+def captioned(*spans_s, checked=True, **more):
+    """Talk from 5 to 10 and from 18 to 22 s, with captions."""
+    made = project(talk_lane(**more), bed_lane())
+    cues = [(round(a * RATE), round(b * RATE), "Salt", "") for a, b in spans_s]
+    made = captions.add(made, iter(range(90, 99)).__next__, name="Film.srt", form=CaptionForm.SRT, cues=cues)
+    made = dataclasses.replace(made, captions=tuple(dataclasses.replace(c, checked=checked) for c in made.captions))
+    return pipeline.decide(made, FACTS)
+
+
+@pytest.mark.parametrize(
+    ("spans_s", "said", "at_s"),
+    [
+        (((5, 10), (18, 22)), "fine: Talk and captions agree (Film.srt).", None),
+        (((5, 10),), "look: Talk without captions for 4.0 s (Film.srt).", 18),
+        (((5, 10), (12, 14), (18, 22)), "look: Captions without talk for 2.0 s (Film.srt).", 12),
+        (((8, 13), (21, 25)), "look: The captions Film.srt fit the talk best 3.00 s earlier.", None),
+        (((2, 7), (15, 19)), "look: The captions Film.srt fit the talk best 3.00 s later.", None),
+    ],
+)
+def test_captions_are_compared_with_the_talk(spans_s, said, at_s):
+    found = captioned(*spans_s)
+    about = [f for f in found.findings if "aptions" in f.text]
+    assert texts(found).count("Film.srt") == 1
+    [finding] = about
+    assert f"{'fine' if finding.fine else 'look'}: {finding.text}" == said
+    assert finding.at_n == (None if at_s is None else pytest.approx(at_s * RATE, abs=RATE // 50))
+    if "fit the talk best" in said:
+        assert finding.shift_n == (-3 if "earlier" in said else 3) * RATE
+        assert finding.captions_id == found.project.captions[0].id
+
+
+def test_many_places_without_captions_are_counted():
+    many = tuple((at, at + 0.9) for at in (0.5, 2, 11.5, 13, 14.5, 24, 26))
+    found = captioned((5, 10), (18, 22), *many)
+    assert [f.text for f in found.findings if "without talk" in f.text] == [
+        *["Captions without talk for 0.9 s (Film.srt)."] * 3,
+        "Captions without talk in 4 more places (Film.srt).",
+    ]
+
+
+def test_captions_that_are_not_to_be_compared_are_not():
+    assert "Film.srt" not in texts(captioned((12, 14), checked=False))
+
+
+def test_talk_that_counts_by_captions_ducks_where_they_stand_and_asks_for_them():
+    found = captioned((1, 3), (18, 22), trigger=Trigger.CAPTIONS)
+    assert [(p.start_n / RATE, p.stop_n / RATE) for p in found.plan.passages] == [(1, 3), (18, 22)]
+    without = result(talk_lane(trigger=Trigger.CAPTIONS), bed_lane())
+    assert not without.plan.passages
+    assert "look: Talk.wav counts where captions stand, but there are none." in texts(without)

@@ -19,7 +19,8 @@ SOUND = media(1, 10)
 LEVEL = np.full(1000, -40, np.float32)
 LEVEL[200:400] = -20
 TALK = np.array([[1 * RATE, 3 * RATE]], np.int64)
-KNOWN = Sounding({1: TALK}, {1: LEVEL})
+CUES = np.array([[4 * RATE, 6 * RATE], [11 * RATE, 12 * RATE]], np.int64)  # on the timeline
+KNOWN = Sounding({1: TALK}, {1: LEVEL}, captions=CUES)
 PLAIN = Settings(hysteresis_db=6, level_hold_ms=0)
 
 
@@ -35,7 +36,12 @@ def spans(trigger: Trigger, *, at_db: float = -30.0, settings: Settings = PLAIN,
 
 @pytest.mark.parametrize(
     ("trigger", "expected"),
-    [(Trigger.VOICE, [(1, 3)]), (Trigger.LEVEL, [(2, 4)]), (Trigger.CLIP, [(0, 10)])],
+    [
+        (Trigger.VOICE, [(1, 3)]),
+        (Trigger.LEVEL, [(2, 4)]),
+        (Trigger.CLIP, [(0, 10)]),
+        (Trigger.CAPTIONS, [(4, 6)]),
+    ],
 )
 def test_each_trigger_looks_at_its_own(trigger, expected):
     assert spans(trigger) == expected
@@ -99,7 +105,7 @@ def test_silence_never_counts_however_low_the_threshold():
 
 
 def test_of_a_medium_nothing_is_known_of_nothing_sounds_but_the_clip_itself():
-    assert [spans(each, known=Sounding()) for each in Trigger] == [[], [], [(0, 10)]]
+    assert [spans(each, known=Sounding()) for each in Trigger] == [[], [], [(0, 10)], []]
 
 
 def test_only_what_the_clip_shows_counts_where_it_lies():
@@ -134,3 +140,10 @@ def test_speech_of_several_clips_is_one_and_pins_belong_to_their_medium():
     clips = [each for _, each in film.placed()]
     assert s(spoken_in(film, clips, {1: TALK})) == [(1, 3), (5, 6), (12, 13), (15, 16)]
     assert s(spoken_in(film, clips, {})) == []
+
+
+def test_captions_count_where_they_stand_over_the_clip():
+    assert spans(Trigger.CAPTIONS, start_s=5.0) == [(5, 6), (11, 12)]
+    assert spans(Trigger.CAPTIONS, start_s=5.0, offset_s=2, length_s=6.5) == [(5, 6), (11, 11.5)]
+    pinned = [SpeechPin(1, 1, Heard.NOT_SPEECH, 0, RATE // 2), SpeechPin(2, 1, Heard.SPEECH, 3 * RATE, 4 * RATE)]
+    assert spans(Trigger.CAPTIONS, start_s=5.0, pins=pinned) == [(5.5, 6), (8, 9), (11, 12)]

@@ -9,6 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from jaylantern.core.captions.comparing import Comparison
 from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.clearance import Standing
 from jaylantern.core.ducking.dips import Dip
@@ -18,6 +19,7 @@ from jaylantern.core.ducking.plan import Plan, yielding
 from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.signal.intervals import Intervals, clipped, none, total_n
 from jaylantern.core.signal.timebase import RATE, amplitude_to_db, clock
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip, Trigger
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
@@ -56,7 +58,7 @@ class Finding:
     """One line of the check-up. `fine` or to look at; `at_n` is where on the timeline, if anywhere.
 
     `missing` names what keeps ducking from working, `clip_id` the clip it is about, `sung_n` the stretch of timeline
-    in which that clip sings.
+    in which that clip sings; `captions_id` the captions it is about, `shift_n` by how much they are to be moved.
     """
 
     fine: bool
@@ -65,6 +67,8 @@ class Finding:
     missing: Missing | None = None
     clip_id: int | None = None
     sung_n: tuple[int, int] | None = None
+    captions_id: int | None = None
+    shift_n: int = 0
 
 
 def findings(
@@ -76,15 +80,18 @@ def findings(
     true_peaks: Mapping[int, float] | None = None,
     singing: Mapping[int, Intervals] | None = None,
     standing: Standing | None = None,
+    captioned: Sequence[tuple[Captions, Comparison]] = (),
 ) -> list[Finding]:
     """All findings, the things to look at first. `clear`: how clear speech stands in each passage, in what the project
     measures it in; `true_peaks`: amplitudes, and `singing`: sung stretches in media time,
-    by number of the medium; `standing`: how speech stands in the whole."""
+    by number of the medium; `standing`: how speech stands in the whole; `captioned`: how
+    captions agree with the talk."""
     found = [
         *_why_nothing_moves(project, plan, speech),
         *_about_dips(project, plan, clear, speech_lufs, standing),
         *_too_loud(project, plan, true_peaks or {}),
         *_about_singing(project, plan, singing or {}),
+        *_about_captions(project, captioned),
         *_about_pins(plan),
     ]
     return sorted(found, key=lambda f: f.fine)
@@ -157,6 +164,29 @@ def _why_silent(project: Project, lane: Lane, clip: Clip, speech: Mapping[int, I
         missing, text = Missing.SPEECH, f"No speech is found in {clip.name}. {hint}"
     if missing:
         yield Finding(False, text, clip.start_n, missing, clip.id)
+
+
+def _about_captions(project: Project, captioned: Sequence[tuple[Captions, Comparison]]) -> Iterator[Finding]:
+    """Talk without captions, captions without talk, captions that stand beside the talk they belong to."""
+    if not project.captions:
+        waiting = (clip for lane, clip in project.sounding() if lane.trigger_of(clip) is Trigger.CAPTIONS)
+        for clip in list(waiting)[:1]:
+            text = f"{clip.name} counts where captions stand, but there are none. Bring in a file of captions."
+            yield Finding(False, text, clip.start_n, clip_id=clip.id)
+    for captions, found in captioned:
+        if found.shift_n:
+            way = "later" if found.shift_n > 0 else "earlier"
+            text = f"The captions {captions.name} fit the talk best {abs(found.shift_n) / RATE:.2f} s {way}."
+            yield Finding(False, text, captions_id=captions.id, shift_n=found.shift_n)
+            continue
+        for what, spans in (("Talk without captions", found.bare), ("Captions without talk", found.mute)):
+            for start_n, stop_n in spans[:MOST_SHORT].tolist():
+                yield Finding(False, f"{what} for {(stop_n - start_n) / RATE:.1f} s ({captions.name}).", start_n)
+            if len(spans) > MOST_SHORT:
+                text = f"{what} in {len(spans) - MOST_SHORT} more places ({captions.name})."
+                yield Finding(False, text, int(spans[MOST_SHORT, 0]))
+        if not len(found.bare) and not len(found.mute):
+            yield Finding(True, f"Talk and captions agree ({captions.name}).")
 
 
 def _overlap(plan: Plan, music: list[tuple[Lane, Clip]]) -> bool:

@@ -3,6 +3,7 @@
 voice   its speech                        ──[####]──[##]───
 level   whatever passes a threshold       ──[#]─[#######]──     on from the threshold, off a hysteresis below, held
 clip    its being there                   [################]
+captions  where captions stand over it      ──[###]──[####]───
 """
 
 from __future__ import annotations
@@ -30,12 +31,13 @@ from jaylantern.core.timeline.settings import Settings
 class Sounding:
     """What triggers need of media: speech, level and, for the compressor, the key's track, by number of the medium.
 
-    `level_db` (blocks of 10 ms,), dBFS.
+    `level_db` (blocks of 10 ms,), dBFS; `captions`: where any stand, on the timeline.
     """
 
     speech: Mapping[int, Intervals] = field(default_factory=dict)
     level_db: Mapping[int, NDArray[np.float32]] = field(default_factory=dict)
     key: Mapping[int, KeyTrack] = field(default_factory=dict)
+    captions: Intervals = field(default_factory=intervals.none)
     remember: Remember = anew  # keeps levels of keys that were worked out
 
 
@@ -59,6 +61,8 @@ def spans_of(lane: Lane, clip: Clip, settings: Settings, sounding: Sounding, pin
         found = np.array([[first_n, last_n]], np.int64)
     elif trigger is Trigger.LEVEL:
         found = _loud(lane, clip, settings, sounding)
+    elif trigger is Trigger.CAPTIONS:
+        found = sounding.captions - clip.shift_n
     else:
         found = sounding.speech.get(clip.media.id, intervals.none())
     found = corrected(found, pins)

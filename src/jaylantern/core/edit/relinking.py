@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
+from jaylantern.core.timeline.captions import Cue
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.held_draft import HeldDraft
 from jaylantern.core.timeline.lane import Lane
@@ -71,9 +72,21 @@ def relink(project: Project, *, missing_id: int, found: Media, origins: Iterable
             "point_pins": tuple(_point(pin) for pin in of.point_pins),
         }
 
+    def _cue(cue: Cue) -> Cue:
+        parts = (
+            part._replace(start_n=part.start_n - origin_n, stop_n=part.stop_n - origin_n)
+            if part.root in roots
+            else part
+            for part in cue.parts
+        )
+        return cue._replace(parts=tuple(parts))
+
+    captions = project.captions
+    if origin_n:
+        captions = tuple(replace(each, cues=tuple(map(_cue, each.cues))) for each in captions)
     held = None if project.held is None else replace(project.held, **_pins(project.held))
     lanes = tuple(_refilled(lane) for lane in project.lanes)
-    return Relinked(replace(project, lanes=lanes, held=held, **_pins(project)), short)
+    return Relinked(replace(project, lanes=lanes, held=held, captions=captions, **_pins(project)), short)
 
 
 def _moved(pin: StretchPin, missing_id: int, found_id: int, origin_n: int) -> StretchPin:

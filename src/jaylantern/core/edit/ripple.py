@@ -11,6 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from jaylantern.core.captions.placing import closed_up
 from jaylantern.core.edit.draft import Draft
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
@@ -39,7 +40,8 @@ def close_lanes(draft: Draft, spans: Mapping[int, Intervals]) -> None:
 
 
 def close_all(draft: Draft, gone: Intervals) -> Project:
-    """Take spans out of the whole timeline: every lane, the markers, the in and out points."""
+    """Take spans out of the whole timeline: every lane, the markers, captions that are tied to no clip, the in and out
+    points."""
     project = draft.project
     links: dict[int, int] = {}
     clips = [clip for lane in project.lanes for clip in draft.on(lane.id)]
@@ -60,7 +62,8 @@ def close_all(draft: Draft, gone: Intervals) -> Project:
     markers = tuple(
         replace(marker, time_n=marker.time_n - moved_up_n(gone, marker.time_n)) for marker in project.markers
     )
-    return draft.finish(markers=markers, in_n=in_n, out_n=out_n)
+    captions = tuple(closed_up(each, lambda time_n: time_n - moved_up_n(gone, time_n)) for each in project.captions)
+    return draft.finish(markers=markers, in_n=in_n, out_n=out_n, captions=captions)
 
 
 def between(spans: Intervals) -> Intervals:

@@ -34,6 +34,7 @@ class Trigger(StrEnum):
     VOICE = "voice"  # its speech
     LEVEL = "level"  # whatever is louder than a threshold
     CLIP = "clip"  # its being there
+    CAPTIONS = "captions"  # where captions stand over it
 
 
 @noun

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import described, noun
 from jaylantern.core.timeline.held_draft import HeldDraft
@@ -98,6 +99,13 @@ def renumbered(imported: ImportedProject, new_id: NewId, *, project_id: int) -> 
             "point_pins": tuple(replace(pin, id=new_id(), root=other("root", pin.root)) for pin in of.point_pins),
         }
 
+    def _captions_of(captions: Captions) -> Captions:
+        cues = (
+            cue._replace(parts=tuple(part._replace(root=part.root and other("root", part.root)) for part in cue.parts))
+            for cue in captions.cues
+        )
+        return replace(captions, id=new_id(), cues=tuple(cues))
+
     def _held() -> HeldDraft | None:
         if old.held is None:
             return None
@@ -109,6 +117,7 @@ def renumbered(imported: ImportedProject, new_id: NewId, *, project_id: int) -> 
         id=project_id,
         lanes=tuple(_lane_of(lane) for lane in old.lanes),
         markers=tuple(replace(marker, id=new_id()) for marker in old.markers),
+        captions=tuple(_captions_of(each) for each in old.captions),
         held=_held(),
         **_decided(old),
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TypeAlias
 
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.core.timeline.held_draft import HeldDraft
@@ -40,6 +41,7 @@ class Project:
     speech_pins: tuple[SpeechPin, ...] = ()
     dip_pins: tuple[DipPin, ...] = ()
     point_pins: tuple[PointPin, ...] = ()
+    captions: tuple[Captions, ...] = ()
     held: HeldDraft | None = None  # the draft beside this one
     beside: bool = False  # is this the held draft, heard as a project for a while?
 

@@ -13,7 +13,7 @@ export const CLIP_MENU = [
   "mute", "tag", "bystander", "trigger", "copy-sound", "link", "unlink", "pauses",
 ];
 
-export const TRIGGERS = [["voice", "Voice: its speech"], ["level", "Level: whatever is loud enough"], ["clip", "Clip: its being there"]];
+export const TRIGGERS = [["voice", "Voice: its speech"], ["level", "Level: whatever is loud enough"], ["clip", "Clip: its being there"], ["captions", "Captions: where they stand over it"]];
 
 /** What a level must reach to count, as an item that asks for it. */
 export const thresholdItem = (title, level_db, set) => ({

@@ -1,6 +1,7 @@
 // The timeline: ruler, lanes with their clips, playhead, mini-map. Draws the page document; what the mouse does stands in gestures.js.
 
 import { oncePerFrame } from "./canvas.js";
+import { CaptionLanes } from "./caption_lanes.js";
 import { ClipBoxes, placeBox } from "./clip_boxes.js";
 import { Gestures } from "./gestures.js";
 import { dragHeight, dragLane } from "./lane_dragging.js";
@@ -99,6 +100,7 @@ export class Timeline extends EventTarget {
     this._element.innerHTML = `
       <div class="tl-line" role="toolbar" aria-label="Gain line" hidden></div>
       <div class="tl-ruler"><div class="tl-corner figure"></div><canvas role="img"></canvas></div>
+      <div class="tl-captions" hidden></div>
       <div class="tl-rows" tabindex="-1"></div>
       <div class="tl-over"></div>
       <div class="tl-empty" hidden><strong>The timeline is empty.</strong><span>Drop a film, a narration and a piece of music anywhere on this page.</span></div>
@@ -116,6 +118,7 @@ export class Timeline extends EventTarget {
     this._ruler = new Ruler(find(".tl-ruler canvas"), parts);
     this._map = new MiniMap(find(".tl-map canvas"), parts);
     this.loudness = new LoudnessStrip(find(".tl-loud"), parts);
+    this.captions = new CaptionLanes(find(".tl-captions"), parts);
     this._lanes.addEventListener("scroll", this.draw);
     this._lanes.addEventListener("pointerleave", () => this.setHovered(null));
     this._lanes.addEventListener("pointerdown", () => (this._pressing = true), { capture: true });
@@ -423,6 +426,7 @@ export class Timeline extends EventTarget {
       y += row.height + GAP_H;
     }
     this._map.draw();
+    this.captions.draw();
     this.loudness.draw();
     this._over.drag(this._preview ?? {}, this._pointer);
     this._tell();

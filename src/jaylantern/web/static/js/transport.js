@@ -173,6 +173,7 @@ export class Transport {
       const now = this.player.now_n;
       if (this.player.playing) this.timeline.reveal(now);
       this.timeline.showPlayhead(now);
+      this.timeline.captions.show(now);
       this.picture.show(now, this.player.playing && this.player.rate === 1);
       const text = clock(now);
       if (this._by("now").value !== text) this._by("now").value = text;

@@ -15,14 +15,14 @@
  * @property {{clip_ids: number[], gesture?: string|null}} link_clips
  * @property {{clip_ids: number[], gesture?: string|null}} unlink_clips
  * @property {{clip_ids: number[], longest_ms: number, breath_ms: number, all_lanes?: boolean, gesture?: string|null}} cut_pauses
- * @property {{clip_ids: number[], gain_db?: number, muted?: boolean, channels?: "both"|"left"|"right"|"mono", bystander?: boolean, trigger?: "voice"|"level"|"clip"|null, level_db?: number|null, gesture?: string|null}} set_clips
+ * @property {{clip_ids: number[], gain_db?: number, muted?: boolean, channels?: "both"|"left"|"right"|"mono", bystander?: boolean, trigger?: "voice"|"level"|"clip"|"captions"|null, level_db?: number|null, gesture?: string|null}} set_clips
  * @property {{clip_ids: number[], by_db: number, gesture?: string|null}} raise_clips
  * @property {{clip_ids: number[], end: "fade_in"|"fade_out", length_n?: number|null, shape?: "straight"|"round"|"eased"|"late"|null, gesture?: string|null}} fade_clips
  * @property {{clip_ids: number[], from_id: number, gesture?: string|null}} copy_sound
  * @property {{clip_ids: number[], tag?: "narration"|"dialogue"|"music"|"effects"|"atmosphere"|"untagged"|null, gesture?: string|null}} tag_clips
  * @property {{tags: Record<string, "narration"|"dialogue"|"music"|"effects"|"atmosphere"|"untagged">, gesture?: string|null}} tag_each
  * @property {{kind?: "picture"|"sound", name?: string, below?: number|null, gesture?: string|null}} add_lane
- * @property {{lane_id: number, name?: string, gain_db?: number, muted?: boolean, soloed?: boolean, bystander?: boolean, trigger?: "voice"|"level"|"clip", level_db?: number, gesture?: string|null}} set_lane
+ * @property {{lane_id: number, name?: string, gain_db?: number, muted?: boolean, soloed?: boolean, bystander?: boolean, trigger?: "voice"|"level"|"clip"|"captions", level_db?: number, gesture?: string|null}} set_lane
  * @property {{lane_id: number, tag: "narration"|"dialogue"|"music"|"effects"|"atmosphere"|"untagged", clear?: boolean, gesture?: string|null}} tag_lane
  * @property {{lane_id: number, to: number, gesture?: string|null}} order_lane
  * @property {{lane_id: number, gesture?: string|null}} remove_lane
@@ -80,6 +80,11 @@
  * @property {{gesture?: string|null}} hold_draft
  * @property {{gesture?: string|null}} swap_drafts
  * @property {{letter: "A"|"B", gesture?: string|null}} choose_draft
+ * @property {{name: string, form: "vtt"|"srt", cues: any, head?: string, gesture?: string|null}} add_captions
+ * @property {{captions_id: number, name?: string, checked?: boolean, gesture?: string|null}} set_captions
+ * @property {{captions_id: number, by_n: number, gesture?: string|null}} shift_captions
+ * @property {{captions_id: number, gesture?: string|null}} tie_captions
+ * @property {{captions_id: number, gesture?: string|null}} remove_captions
  * @property {{subject?: "dialogue"|"music"|"chosen"|"soft"|"mix", how?: "each"|"all", by?: "loudness"|"true_peak"|"sample_peak", target: number|string, clip_ids?: number[], gesture?: string|null}} match
  * @property {{clip_id: number, number?: number, length_n?: number, until?: ""|"picture"|"talk"|"range"|"marker", pieces?: number, exact?: boolean, keep_start?: boolean, keep_end?: boolean, protect?: ([number, number])[], leave_out?: ([number, number])[], chosen?: ([number, number])[], forbidden?: ([number, number])[], gesture?: string|null}} tailor_clip
  * @property {{clip_id: number, length_n?: number, until?: ""|"picture"|"talk"|"range"|"marker", gesture?: string|null}} stretch_clip

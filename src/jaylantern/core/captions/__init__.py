@@ -1,0 +1,1 @@
+"""Captions on the timeline: where each stands now, and how they agree with the talk."""

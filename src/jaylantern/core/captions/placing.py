@@ -1,0 +1,156 @@
+"""Where captions stand: tied to the clips under them when they came, shown where those clips are now.
+
+brought in   picture ──[ a          ][ b        ]──     a cue over the cut is tied to both
+             cue              [───────]
+recut        picture ──[ a  ]─────[ b        ]──        what is left of it stands with each
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from jaylantern.core.signal import intervals
+from jaylantern.core.signal.intervals import Intervals
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.captions import Captions, Cue, Part
+from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.lane import LaneKind
+from jaylantern.core.timeline.project import Project
+
+TOUCH_N = RATE // 25  # what comes this near to each other is one: no eye sees a caption go for a frame
+LEAST_N = RATE // 4  # a piece of a cut cue that is shorter can't be read, and is not shown
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A cue, or what is left of one, on the timeline; `index` among its captions."""
+
+    start_n: int
+    stop_n: int
+    cue: Cue
+    index: int
+
+
+def carriers(project: Project) -> list[Clip]:
+    """What captions are tied to: clips of picture, those of upper lanes first, then clips of talk."""
+    pictures = [clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips]
+    return [*pictures, *(clip for lane, clip in project.sounding() if lane.tag_of(clip).speaks)]
+
+
+def tied(project: Project, spans: Iterable[tuple[int, int]]) -> list[tuple[Part, ...]]:
+    """The parts of stretches [start_n, stop_n) of the timeline; where no clip is, of the timeline itself."""
+    clips = carriers(project)
+    begins = np.array([clip.start_n for clip in clips], np.int64)
+    ends = np.array([clip.stop_n for clip in clips], np.int64)
+    return [
+        _tied(
+            np.array([[start_n, stop_n]], np.int64),
+            [clips[i] for i in np.flatnonzero((begins < stop_n) & (ends > start_n))],
+        )
+        for start_n, stop_n in spans
+    ]
+
+
+def _tied(left: Intervals, clips: Sequence[Clip]) -> tuple[Part, ...]:
+    found: list[tuple[int, Part]] = []
+    for clip in clips:
+        under = np.array([[clip.start_n, clip.stop_n]], np.int64)
+        for a, b in intervals.overlap(left, under).tolist():
+            found.append((a, Part(clip.origin, a - clip.shift_n, b - clip.shift_n)))
+        left = intervals.without(left, under)
+    found += [(a, Part(0, a, b)) for a, b in left.tolist()]
+    return tuple(part for _, part in sorted(found))
+
+
+def shown(project: Project, captions: Captions) -> list[Shown]:
+    """The cues on the timeline as it is cut now, in order of time. One that was cut in two is there twice; one whose
+    clip is not there any more is not shown, and comes back with it."""
+    of_root: dict[int, list[Clip]] = {}
+    for _, clip in project.placed():
+        of_root.setdefault(clip.origin, []).append(clip)
+    found = [
+        Shown(a, b, cue, i)
+        for i, cue in enumerate(captions.cues)
+        for a, b in _pieces([span for part in cue.parts for span in _places(part, of_root)], _length(cue))
+    ]
+    return sorted(found, key=lambda each: (each.start_n, each.stop_n, each.index))
+
+
+def _length(cue: Cue) -> int:
+    return sum(part.stop_n - part.start_n for part in cue.parts)
+
+
+def _places(part: Part, of_root: dict[int, list[Clip]]) -> list[tuple[int, int]]:
+    """Where a part is on the timeline now."""
+    if not part.root:
+        return [(max(part.start_n, 0), part.stop_n)] if part.stop_n > 0 else []
+    spans = (clip.shows(part.start_n, part.stop_n) for clip in of_root.get(part.root, ()))
+    return [span for span in spans if span is not None]
+
+
+def _pieces(spans: list[tuple[int, int]], length_n: int) -> list[tuple[int, int]]:
+    """What can be read of a cue of some length, stretches that touch as one."""
+    if not spans:
+        return []
+    joined = spans if len(spans) == 1 else intervals.union(np.array(spans, np.int64), gap_n=TOUCH_N).tolist()
+    return [(a, b) for a, b in joined if b - a >= min(LEAST_N, length_n)]
+
+
+def stretches(cues: Iterable[Shown]) -> Intervals:
+    """Where cues stand, one by one, (cues, 2) in their order; they may overlap."""
+    return np.array([(each.start_n, each.stop_n) for each in cues], np.int64).reshape(-1, 2)
+
+
+def covered(project: Project) -> Intervals:
+    """Where on the timeline any captions stand."""
+    return intervals.union(stretches(each for captions in project.captions for each in shown(project, captions)))
+
+
+def moved(project: Project, captions: Captions, by_n: int) -> Captions:
+    """Captions moved by some samples. A cue that is seen whole is moved where it stands and tied anew; one that is cut
+    is moved in its own time, so that what is hidden of it is not lost. What would begin before the timeline begins
+    with it; what would end before it stays where it is."""
+    whole = {each.index: each for each in shown(project, captions) if each.stop_n - each.start_n == _length(each.cue)}
+    spans = {
+        i: (max(each.start_n + by_n, 0), each.stop_n + by_n) for i, each in whole.items() if each.stop_n + by_n > 0
+    }
+    anew = dict(zip(spans, tied(project, spans.values()), strict=True))
+    cues = tuple(
+        cue._replace(parts=anew[i]) if i in anew else cue if i in whole else _shifted(cue, by_n)
+        for i, cue in enumerate(captions.cues)
+    )
+    return replace(captions, cues=cues)
+
+
+def _shifted(cue: Cue, by_n: int) -> Cue:
+    parts = tuple(Part(part.root, part.start_n + by_n, part.stop_n + by_n) for part in cue.parts)
+    return cue._replace(parts=parts)
+
+
+def tied_anew(project: Project, captions: Captions) -> Captions:
+    """Captions tied to what lies under them now; cues that are cut stay tied as they are."""
+    return moved(project, captions, 0)
+
+
+def closed_up(captions: Captions, at: Callable[[int], int]) -> Captions:
+    """Captions of a timeline out of which stretches were taken: `at` says where a time is now. What was tied to a clip
+    moves with it; what was tied to the timeline alone and stood in such a stretch is gone."""
+    if not loose(captions):
+        return captions
+
+    def _moved(part: Part) -> Part:
+        return part if part.root else Part(0, at(part.start_n), at(part.stop_n))
+
+    cues = (
+        cue._replace(parts=tuple(part for part in map(_moved, cue.parts) if part.start_n < part.stop_n))
+        for cue in captions.cues
+    )
+    return replace(captions, cues=tuple(cues))
+
+
+def loose(captions: Captions) -> int:
+    """How many cues are tied to the timeline alone, at least in part."""
+    return sum(any(not part.root for part in cue.parts) for cue in captions.cues)

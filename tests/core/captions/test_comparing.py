@@ -1,0 +1,61 @@
+"""Captions against talk: what has none, what is without talk, and by how much captions are off."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from jaylantern.core.captions.comparing import best_shift, compared
+from jaylantern.core.signal.timebase import RATE
+
+
+def spans(*pairs: tuple[float, float]) -> np.ndarray:
+    return np.array(pairs, np.float64).reshape(-1, 2).__mul__(RATE).round().astype(np.int64)
+
+
+TALK = spans((1, 4), (10, 12), (20, 26), (31, 33), (47, 52))
+
+
+def seconds(found: np.ndarray) -> list[list[float]]:
+    return (found / RATE).round(3).tolist()
+
+
+@pytest.mark.parametrize(("cues", "bare", "mute"), [
+    ([(1, 4), (10, 12), (20, 26), (31, 33), (47, 52)], [], []),
+    ([(1, 2.5), (2.4, 4), (10, 12), (20, 23), (23, 26), (31, 33), (47, 52)], [], []),
+    ([(1.4, 3.6), (10, 12), (20, 26), (31, 33), (47.5, 51.5)], [], []),  # half a second beside is no matter
+    ([(1, 4), (20, 26), (31, 33), (47, 52)], [[10, 12]], []),
+    ([(1, 4), (10, 12), (20, 22), (31, 33), (47, 52)], [[22.5, 26]], []),  # no more than the rest of it
+    ([(1, 4), (10, 10.6), (20, 26), (31, 33), (47, 52)], [], []),  # .9 s of it: less than a second
+    ([(1, 4), (10, 12), (15, 17), (20, 26), (31, 33), (47, 52)], [], [[15, 17]]),
+    ([(1, 4), (4.6, 6), (10, 12), (20, 26), (31, 33), (47, 52)], [], [[4.6, 6]]),
+    ([(1, 4), (4.4, 6), (10, 12), (20, 26), (31, 33), (47, 52)], [], []),  # it begins while the talk may still be heard
+])  # fmt: skip
+def test_what_has_no_captions_and_what_no_talk(cues, bare, mute):
+    found = compared(TALK, spans(*cues))
+    assert seconds(found.bare) == bare
+    assert seconds(found.mute) == mute
+    assert found.shift_n == 0
+
+
+@pytest.mark.parametrize("by_s", [-9.0, -2.4, -0.6, 0.6, 3.05, 17.0, 59.0])
+def test_how_far_off_they_are_is_found(by_s):
+    moved = TALK + round(by_s * RATE)
+    moved = moved[moved[:, 1] > 0]
+    assert best_shift(TALK, np.maximum(moved, 0)) == pytest.approx(-by_s * RATE, abs=0.1 * RATE)
+
+
+@pytest.mark.parametrize("by_s", [0.0, 0.2, -0.4, 75.0])
+def test_a_little_off_and_farther_than_a_minute_is_not_said(by_s):
+    assert best_shift(TALK, TALK + round(by_s * RATE)) == 0
+
+
+def test_captions_over_all_of_the_film_are_not_moved_about():
+    assert best_shift(TALK, spans((0, 55))) == 0
+
+
+@pytest.mark.parametrize(("talk", "cues"), [((), ((1, 2),)), (((1, 2),), ()), ((), ())])
+def test_nothing_is_nothing(talk, cues):
+    found = compared(spans(*talk), spans(*cues))
+    assert found.shift_n == 0
+    assert (len(found.bare), len(found.mute)) == (len(talk), len(cues))
