@@ -111,6 +111,18 @@ def test_an_older_way_of_writing_is_guessed_and_told(encoding, text):
     assert "save it as UTF-8" in found.remarks[0]
 
 
+@pytest.mark.parametrize(
+    "text", ["שלום \u200fעולם", "می\u200cخواهم", "👩\u200d🔧 mends", "soft\u00adhyphen", "a\u00a0b"]
+)
+def test_signs_that_join_and_turn_letters_stay(text):
+    """Unicode format characters carry meaning in captions of many scripts."""
+    assert read(f"00:01 --> 00:02\n{text}\n").cues[0].text == text
+
+
+def test_control_characters_go():
+    assert read("00:01 --> 00:02\nA\x00B\x07\ufeffC\tD\n").cues[0].text == "ABC\tD"
+
+
 @pytest.mark.parametrize(("data", "words"), [
     (b"", "Film.srt is empty"), (b"hello\n", "There are no captions in Film.srt"),
     (b"\x00\x01\xff" * 4000, "There are no captions"),

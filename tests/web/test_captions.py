@@ -10,6 +10,7 @@ import webvtt
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.store import jobs, projects
+from tests import films
 
 SRT = "1\n00:00:03,000 --> 00:00:05,000\nThank you & <i>goodbye</i>\n\n2\n00:00:13,500 --> 00:00:16,000\nOver the end\n"
 
@@ -71,6 +72,17 @@ def test_a_file_becomes_captions_and_undo_takes_them_back(send, film, visitor, w
     assert film.cues() == []
     visitor.post(f"{film.url}/redo")
     assert len(film.cues()) == 2
+
+
+def test_a_film_that_comes_after_its_captions_takes_them(bring, film, send, tmp_path):
+    send("1\n00:00:18,000 --> 00:00:19,000\nAfter the talk\n")
+    assert film.doc()["captions"][0]["loose"] == 1
+    assert bring(films.write_film(tmp_path / "Film.mp4", seconds=20)).state == "done"
+    after = film.doc()
+    assert after["captions"][0]["loose"] == 0
+    picture = next(lane for lane in after["lanes"] if lane["kind"] == "picture")
+    film.do("move_clips", clip_ids=[picture["clips"][0]["id"]], by_n=RATE)
+    assert film.cues()[0][0] == 19 * RATE
 
 
 def test_what_should_be_known_of_a_file_is_said_when_it_has_come(send):

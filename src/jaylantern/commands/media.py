@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from jaylantern.commands.at_hand import AtHand
 from jaylantern.commands.command import Command, maybe
+from jaylantern.core.captions.placing import tied_where_loose
 from jaylantern.core.edit import landing, moving, relinking
 from jaylantern.core.edit.landing import Landing
 from jaylantern.core.timeline.kinds import ID, TIME, Choice, Ids, Line, Listed, Maybe, Thing
@@ -36,10 +37,10 @@ def _place(
     media, name = brought.media, name or brought.name
     if how is Landing.OWN and lane_id is not None:
         after = moving.place_on(project, at_hand.new_id, media=media, name=name, at_n=at_n, lane_id=lane_id)
-        return f"Bring in {name}", after
+        return f"Bring in {name}", tied_where_loose(after)
     there = tuple(lane_ids) or (() if how is Landing.OWN else landing.lanes_for(project, media, lane_id))
     after = landing.land(project, at_hand.new_id, media=media, name=name, at_n=at_n, how=how, lane_ids=there)
-    return f"{WORDS[how]} {name}", after
+    return f"{WORDS[how]} {name}", tied_where_loose(after)
 
 
 def _lay_take(

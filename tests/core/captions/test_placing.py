@@ -155,6 +155,17 @@ def test_tied_anew_they_follow_a_picture_that_came_later():
     assert seen(moving.move(tied, clip_ids=[1], by_n=RATE))[0] == (2.0, 3.0, 0)
 
 
+def test_a_picture_that_comes_later_takes_what_is_tied_to_nothing():
+    made = film(talk=False)
+    first = captioned(replace(made, lanes=()))
+    late = placing.tied_where_loose(replace(first, lanes=made.lanes))
+    assert [cue.parts[0].root for cue in late.captions[0].cues] == [1, 1, 1, 0]
+    assert seen(late) == seen(first)
+    assert placing.tied_where_loose(late).captions == late.captions  # nothing is left to be done
+    talking = captioned(replace(film(), lanes=film().lanes[1:]))  # what is tied to talk stays so
+    assert placing.tied_where_loose(replace(talking, lanes=film().lanes)).captions[0].cues[0].parts[0].root == 2
+
+
 def test_they_go_along_when_a_missing_film_is_found_whose_time_counts_from_an_hour():
     hour_n = 3600 * RATE
     gone = stand_in(9, "Reel.mov", hour_n + 100 * RATE)

@@ -34,15 +34,19 @@ class Shown:
     index: int
 
 
+def pictures(project: Project) -> list[Clip]:
+    """Clips of picture, those of upper lanes first."""
+    return [clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips]
+
+
 def carriers(project: Project) -> list[Clip]:
-    """What captions are tied to: clips of picture, those of upper lanes first, then clips of talk."""
-    pictures = [clip for lane in project.lanes if lane.kind is LaneKind.PICTURE for clip in lane.clips]
-    return [*pictures, *(clip for lane, clip in project.sounding() if lane.tag_of(clip).speaks)]
+    """What captions are tied to: clips of picture, then clips of talk."""
+    return [*pictures(project), *(clip for lane, clip in project.sounding() if lane.tag_of(clip).speaks)]
 
 
-def tied(project: Project, spans: Iterable[tuple[int, int]]) -> list[tuple[Part, ...]]:
-    """The parts of stretches [start_n, stop_n) of the timeline; where no clip is, of the timeline itself."""
-    clips = carriers(project)
+def tied(clips: Sequence[Clip], spans: Iterable[tuple[int, int]]) -> list[tuple[Part, ...]]:
+    """The parts of stretches [start_n, stop_n) of the timeline, tied to the first of these clips that is there; where
+    none is, to the timeline itself."""
     begins = np.array([clip.start_n for clip in clips], np.int64)
     ends = np.array([clip.stop_n for clip in clips], np.int64)
     return [
@@ -68,13 +72,11 @@ def _tied(left: Intervals, clips: Sequence[Clip]) -> tuple[Part, ...]:
 def shown(project: Project, captions: Captions) -> list[Shown]:
     """The cues on the timeline as it is cut now, in order of time. One that was cut in two is there twice; one whose
     clip is not there any more is not shown, and comes back with it."""
-    of_root: dict[int, list[Clip]] = {}
-    for _, clip in project.placed():
-        of_root.setdefault(clip.origin, []).append(clip)
+    places = _Places(project)
     found = [
         Shown(a, b, cue, i)
         for i, cue in enumerate(captions.cues)
-        for a, b in _pieces([span for part in cue.parts for span in _places(part, of_root)], _length(cue))
+        for a, b in _pieces([span for part in cue.parts for span in places.of(part)], _length(cue))
     ]
     return sorted(found, key=lambda each: (each.start_n, each.stop_n, each.index))
 
@@ -83,12 +85,31 @@ def _length(cue: Cue) -> int:
     return sum(part.stop_n - part.start_n for part in cue.parts)
 
 
-def _places(part: Part, of_root: dict[int, list[Clip]]) -> list[tuple[int, int]]:
-    """Where a part is on the timeline now."""
-    if not part.root:
-        return [(max(part.start_n, 0), part.stop_n)] if part.stop_n > 0 else []
-    spans = (clip.shows(part.start_n, part.stop_n) for clip in of_root.get(part.root, ()))
-    return [span for span in spans if span is not None]
+class _Places:
+    """Where parts of cues are on the timeline now."""
+
+    def __init__(self, project: Project) -> None:
+        clips: dict[int, list[Clip]] = {}
+        for _, clip in project.placed():
+            clips.setdefault(clip.origin, []).append(clip)
+        self._clips = {
+            root: (
+                some,
+                *(np.array(each, np.int64) for each in ([c.offset_n for c in some], [c.length_n for c in some])),
+            )
+            for root, some in clips.items()
+        }
+
+    def of(self, part: Part) -> list[tuple[int, int]]:
+        """Of one part."""
+        if not part.root:
+            return [(max(part.start_n, 0), part.stop_n)] if part.stop_n > 0 else []
+        if part.root not in self._clips:
+            return []
+        clips, offset_n, length_n = self._clips[part.root]
+        there = np.flatnonzero((offset_n < part.stop_n) & (offset_n + length_n > part.start_n))
+        spans = (clips[i].shows(part.start_n, part.stop_n) for i in there)
+        return [span for span in spans if span is not None]
 
 
 def _pieces(spans: list[tuple[int, int]], length_n: int) -> list[tuple[int, int]]:
@@ -117,7 +138,7 @@ def moved(project: Project, captions: Captions, by_n: int) -> Captions:
     spans = {
         i: (max(each.start_n + by_n, 0), each.stop_n + by_n) for i, each in whole.items() if each.stop_n + by_n > 0
     }
-    anew = dict(zip(spans, tied(project, spans.values()), strict=True))
+    anew = dict(zip(spans, tied(carriers(project), spans.values()), strict=True))
     cues = tuple(
         cue._replace(parts=anew[i]) if i in anew else cue if i in whole else _shifted(cue, by_n)
         for i, cue in enumerate(captions.cues)
@@ -149,6 +170,22 @@ def closed_up(captions: Captions, at: Callable[[int], int]) -> Captions:
         for cue in captions.cues
     )
     return replace(captions, cues=tuple(cues))
+
+
+def tied_where_loose(project: Project) -> Project:
+    """The project with what of its captions is tied to the timeline alone tied to the picture that is there now."""
+    if not any(map(loose, project.captions)):
+        return project
+    clips = pictures(project)
+
+    def _anew(cue: Cue) -> Cue:
+        if all(part.root for part in cue.parts):
+            return cue
+        parts = ([part] if part.root else tied(clips, [part[1:]])[0] for part in cue.parts)
+        return cue._replace(parts=tuple(part for some in parts for part in some))
+
+    captions = tuple(replace(each, cues=tuple(map(_anew, each.cues))) for each in project.captions)
+    return replace(project, captions=captions)
 
 
 def loose(captions: Captions) -> int:

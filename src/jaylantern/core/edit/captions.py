@@ -34,7 +34,7 @@ def add(
     if len(project.captions) >= MOST:
         raise Refused(f"There are {MOST} captions already. Remove some first.")
     listed = list(cues)
-    parts = placing.tied(project, [(start_n, stop_n) for start_n, stop_n, _, _ in listed])
+    parts = placing.tied(placing.carriers(project), [(start_n, stop_n) for start_n, stop_n, _, _ in listed])
     made = tuple(Cue(text, set_to, tie) for (_, _, text, set_to), tie in zip(listed, parts, strict=True))
     return replace(project, captions=(*project.captions, Captions(new_id(), name, form, made, head=head)))
 

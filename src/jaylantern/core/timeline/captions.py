@@ -11,6 +11,7 @@ import json
 import re
 from enum import StrEnum
 from typing import Any, NamedTuple
+from unicodedata import category
 
 from jaylantern.core.timeline.described import described, noun
 from jaylantern.core.timeline.kinds import ID, LARGEST_ID, LARGEST_N, Choice, Flag, Kind, Line, refused
@@ -92,8 +93,9 @@ TEXT = Text(LONGEST_TEXT)
 
 
 def clean(text: str) -> str:
-    """A text without signs that are not to be seen, but for the ends of its lines."""
-    return "".join(c for c in text if c in "\n\t" or c.isprintable() or c.isspace()).replace("\r", "")
+    """A text without signs that no file should hold: control characters but for the ends of lines, halves of letters,
+    marks of byte order. What joins or turns letters in many scripts stays."""
+    return "".join(c for c in text if c in "\n\t" or (category(c) not in ("Cc", "Cs") and c != "\ufeff"))
 
 
 def plain_text(text: str, form: CaptionForm) -> str:
