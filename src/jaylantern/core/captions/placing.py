@@ -52,7 +52,7 @@ def tied(clips: Sequence[Clip], spans: Iterable[tuple[int, int]]) -> list[tuple[
     return [
         _tied(
             np.array([[start_n, stop_n]], np.int64),
-            [clips[i] for i in np.flatnonzero((begins < stop_n) & (ends > start_n))],
+            [clips[i] for i in np.flatnonzero((begins < stop_n) & (ends > start_n)).tolist()],
         )
         for start_n, stop_n in spans
     ]
@@ -89,15 +89,12 @@ class _Places:
     """Where parts of cues are on the timeline now."""
 
     def __init__(self, project: Project) -> None:
-        clips: dict[int, list[Clip]] = {}
+        self._clips: dict[int, list[Clip]] = {}
         for _, clip in project.placed():
-            clips.setdefault(clip.origin, []).append(clip)
-        self._clips = {
-            root: (
-                some,
-                *(np.array(each, np.int64) for each in ([c.offset_n for c in some], [c.length_n for c in some])),
-            )
-            for root, some in clips.items()
+            self._clips.setdefault(clip.origin, []).append(clip)
+        self._spans = {
+            root: np.array([(clip.offset_n, clip.offset_n + clip.length_n) for clip in clips], np.int64)
+            for root, clips in self._clips.items()
         }
 
     def of(self, part: Part) -> list[tuple[int, int]]:
@@ -106,8 +103,8 @@ class _Places:
             return [(max(part.start_n, 0), part.stop_n)] if part.stop_n > 0 else []
         if part.root not in self._clips:
             return []
-        clips, offset_n, length_n = self._clips[part.root]
-        there = np.flatnonzero((offset_n < part.stop_n) & (offset_n + length_n > part.start_n))
+        clips, media_n = self._clips[part.root], self._spans[part.root]
+        there = np.flatnonzero((media_n[:, 0] < part.stop_n) & (media_n[:, 1] > part.start_n))
         spans = (clips[i].shows(part.start_n, part.stop_n) for i in there)
         return [span for span in spans if span is not None]
 
