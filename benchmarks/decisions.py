@@ -5,17 +5,20 @@ from __future__ import annotations
 import time
 from collections.abc import Mapping
 from dataclasses import replace
-from itertools import product
+from itertools import pairwise, product
 
 import numpy as np
 
 from jaylantern.core.ducking import tuning
+from jaylantern.core.ducking.key_level import Remember, anew
 from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.edit import captions
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech.voice_track import VoiceTrack
-from jaylantern.core.timeline.clip import Clip
+from jaylantern.core.timeline.captions import CaptionForm
+from jaylantern.core.timeline.clip import Clip, Trigger
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
@@ -43,10 +46,21 @@ def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, Media
     return Project(1, "workspace", lanes=lanes), facts
 
 
-def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int) -> DuckingResult:
+def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int, remember: Remember = anew) -> DuckingResult:
     """All that follows from the project with the attack a little different."""
     settings = project.settings.changed({"attack_ms": 300 + k})
-    return decide(Project(1, project.name, k, project.lanes, settings), facts)
+    return decide(replace(project, revision=k, settings=settings), facts, remember)
+
+
+def captioned(project: Project, facts: Mapping[int, MediaFacts], each: int) -> Project:
+    """The same with so many captions under each passage, by which its talk counts: the same passages."""
+    spans = []
+    for passage in decide(project, facts).plan.passages:
+        edges = np.linspace(passage.start_n, passage.stop_n, each + 1).astype(int).tolist()
+        spans += [(a, b, "What is said", "") for a, b in pairwise(edges)]
+    made = captions.add(project, iter((999,)).__next__, name="talk.srt", form=CaptionForm.SRT, cues=spans)
+    lanes = tuple(replace(lane, trigger=Trigger.CAPTIONS) if lane.tag.speaks else lane for lane in made.lanes)
+    return replace(made, lanes=lanes)
 
 
 def tuning_map(project: Project, facts: Mapping[int, MediaFacts]) -> tuple[float, float]:

@@ -18,7 +18,7 @@ from jaylantern.core.captions import comparing, placing
 from jaylantern.core.ducking import check_up, clearance
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import STRAIGHT_DB
-from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew, key_level
+from jaylantern.core.ducking.key_level import KeyTrack, Remember, Same, anew, key_level
 from jaylantern.core.ducking.media_power import MediaPower, Spectrum, Undipped, undipped
 from jaylantern.core.ducking.passages import Passage, key_clips
 from jaylantern.core.ducking.pecking_order import order_of
@@ -144,15 +144,14 @@ class DuckingResult:
     @property
     def captioned(self) -> list[tuple[Captions, comparing.Comparison]]:
         """How captions agree with the talk that is heard, of those that are to be compared."""
-        wanted = [captions for captions in self.project.captions if captions.checked]
-        if not wanted:
+        if not any(captions.checked for captions in self.project.captions):
             return []
         speaking = [clip for lane, clip in self.project.sounding() if lane.tag_of(clip).speaks]
         talk = spoken_in(self.project, speaking, self.sounding.speech)
         if not len(talk):
             return []
-        cues = ((each, placing.shown(self.project, each)) for each in wanted)
-        return [(each, comparing.compared(talk, placing.stretches(shown))) for each, shown in cues]
+        both = zip(self.project.captions, _cues(self.project, self.sounding.remember), strict=True)
+        return [(captions, comparing.compared(talk, cues)) for captions, cues in both if captions.checked]
 
     @property
     def talk_n(self) -> int:
@@ -275,9 +274,16 @@ def sounding_of(project: Project, facts: Mapping[int, MediaFacts], remember: Rem
         {number: facts[number].speech(project.settings.sensitivity) for number in used},
         {number: tracks[number].level_db for number in used},
         {number: made() for number in keyed if number in facts and (made := facts[number].key) is not None},
-        placing.covered(project) if captioned else intervals.none(),
+        placing.covered(_cues(project, remember)) if captioned else intervals.none(),
         remember,
     )
+
+
+def _cues(project: Project, remember: Remember) -> tuple[Intervals, ...]:
+    """Where the cues of each captions stand; settings have no say in it."""
+    depends = ("cues", Same(project.lanes), Same(project.captions))
+    found: tuple[Intervals, ...] = remember(depends, lambda: placing.all_stretches(project))
+    return found
 
 
 def powers_of(project: Project, facts: Mapping[int, MediaFacts]) -> dict[Source, MediaPower]:

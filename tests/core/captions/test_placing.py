@@ -135,13 +135,13 @@ def test_moved_ones_are_tied_anew_and_hidden_ones_move_in_their_own_time():
     assert seen(replace(back, lanes=made.lanes)) == seen(made)
 
 
-def test_moved_before_the_beginning_they_begin_with_it_and_none_is_lost():
+@pytest.mark.parametrize(("by_s", "first"), [(-1.5, (0.0, 0.5, 0)), (-3.0, (1.5, 2.5, 1))])
+def test_moved_before_the_beginning_they_are_not_seen_and_come_back_whole(by_s, first):
     made = captioned(film())
-    moved = edit.put(made, placing.moved(made, made.captions[0], round(-1.5 * RATE)))
-    assert seen(moved)[0] == (0.0, 0.5, 0)
-    far = edit.put(made, placing.moved(made, made.captions[0], -3 * RATE))
-    assert seen(far)[0] == (1.0, 2.0, 0)  # it would end before it: it stays
-    assert len(seen(far)) == 4
+    before = edit.put(made, placing.moved(made, made.captions[0], round(by_s * RATE)))
+    assert seen(before)[0] == first
+    back = edit.put(before, placing.moved(before, before.captions[0], round(-by_s * RATE)))
+    assert seen(back) == seen(made)
 
 
 def test_tied_anew_they_follow_a_picture_that_came_later():
@@ -176,5 +176,5 @@ def test_they_go_along_when_a_missing_film_is_found_whose_time_counts_from_an_ho
 
 def test_where_any_stand_is_the_union_of_all():
     made = captioned(captioned(film(), [(1.0, 2.0), (5.0, 6.0)]), [(1.5, 3.0)])
-    assert (placing.covered(made) / RATE).tolist() == [[1.0, 3.0], [5.0, 6.0]]
-    assert placing.covered(film()).shape == (0, 2)
+    assert (placing.covered(placing.all_stretches(made)) / RATE).tolist() == [[1.0, 3.0], [5.0, 6.0]]
+    assert placing.covered(placing.all_stretches(film())).shape == (0, 2)

@@ -122,25 +122,25 @@ def stretches(cues: Iterable[Shown]) -> Intervals:
     return np.array([(each.start_n, each.stop_n) for each in cues], np.int64).reshape(-1, 2)
 
 
-def covered(project: Project) -> Intervals:
-    """Where on the timeline any captions stand."""
-    return intervals.union(stretches(each for captions in project.captions for each in shown(project, captions)))
+def all_stretches(project: Project) -> tuple[Intervals, ...]:
+    """Where the cues stand, of each captions of a project; depends on its lanes and captions alone."""
+    return tuple(stretches(shown(project, captions)) for captions in project.captions)
+
+
+def covered(found: Sequence[Intervals]) -> Intervals:
+    """Where on the timeline any of these cues stand."""
+    return intervals.union(np.concatenate((intervals.none(), *found)))
 
 
 def moved(project: Project, captions: Captions, by_n: int) -> Captions:
     """Captions moved by some samples. A cue that is seen whole is moved where it stands and tied anew; one that is cut
-    is moved in its own time, so that what is hidden of it is not lost. What would begin before the timeline begins
-    with it; what would end before it stays where it is."""
+    is moved in its own time, so that what is hidden of it is not lost. What comes to lie before the timeline begins is
+    not seen until it is moved back."""
     whole = {each.index: each for each in shown(project, captions) if each.stop_n - each.start_n == _length(each.cue)}
-    spans = {
-        i: (max(each.start_n + by_n, 0), each.stop_n + by_n) for i, each in whole.items() if each.stop_n + by_n > 0
-    }
-    anew = dict(zip(spans, tied(carriers(project), spans.values()), strict=True))
-    cues = tuple(
-        cue._replace(parts=anew[i]) if i in anew else cue if i in whole else _shifted(cue, by_n)
-        for i, cue in enumerate(captions.cues)
-    )
-    return replace(captions, cues=cues)
+    spans = [(each.start_n + by_n, each.stop_n + by_n) for each in whole.values()]
+    anew = dict(zip(whole, tied(carriers(project), spans), strict=True))
+    cues = (cue._replace(parts=anew[i]) if i in anew else _shifted(cue, by_n) for i, cue in enumerate(captions.cues))
+    return replace(captions, cues=tuple(cues))
 
 
 def _shifted(cue: Cue, by_n: int) -> Cue:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Hashable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -70,10 +71,10 @@ def _centi(level_db: NDArray[np.floating]) -> NDArray[np.int16]:
     return np.rint(np.maximum(level_db, SILENT_DB) * 100).astype(np.int16)
 
 
-Remember = Callable[[Hashable, Callable[[], NDArray[np.float32]]], NDArray[np.float32]]
+Remember = Callable[[Hashable, Callable[[], Any]], Any]
 
 
-def anew(key: Hashable, make: Callable[[], NDArray[np.float32]]) -> NDArray[np.float32]:
+def anew(key: Hashable, make: Callable[[], Any]) -> Any:
     """Remembers nothing: what is asked for is made."""
     return make()
 
@@ -112,7 +113,8 @@ def key_level(
         def _make() -> NDArray[np.float32]:
             return _placed(project, order, uppers, key) if step_ms == 1 else coarser(_of_step(step_ms // 2))
 
-        return remember((*depends, step_ms), _make)
+        found: NDArray[np.float32] = remember((*depends, step_ms), _make)
+        return found
 
     return _of_step(step_ms)
 
