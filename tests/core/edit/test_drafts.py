@@ -71,6 +71,7 @@ def test_letters(film):
     assert drafts.present(drafts.hold(held)) is Letter.B  # held anew, under the same letter
     swapped = drafts.swap(held)
     assert (swapped.held.letter, drafts.present(swapped)) == (Letter.B, Letter.A)
+    assert drafts.hold(swapped).held.letter is Letter.B  # under whichever it was
     assert drafts.present(drafts.choose(swapped, letter=Letter.B)) is Letter.A  # none is held: the next is A again
 
 

@@ -131,9 +131,18 @@ def asks_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk)
     for level in sorted(levels):
         uppers = [perch for perch, each in above.items() if _level(each)[0] == level[0] and _level(each) <= level]
         spans = talks.bridge(talk.of(uppers), project.settings, cuts=talk.cuts, joins=talk.joins)
-        for span in spans.tolist():
-            asks += _with_own(span, project, levels[level], owned, music=music, clear=clear)
+        pair = levels[level]
+        if owned:
+            for span in spans.tolist():
+                asks += _with_own(span, project, pair, owned, music=music, clear=clear)
+        else:
+            asks += [Ask(start_n, stop_n, pair) for start_n, stop_n in spans.tolist()]
     return asks
+
+
+def any_by_clearance(asks: Sequence[Ask]) -> bool:
+    """Does any of these go as deep as it takes? Most have the very same settings."""
+    return any(ask.by_clearance for ask in {(id(ask.settings), ask.none): ask for ask in asks}.values())
 
 
 def _level(settings: Settings) -> tuple[bool, float]:
@@ -145,9 +154,9 @@ def _level(settings: Settings) -> tuple[bool, float]:
 
 def dips_of(asks: Sequence[Ask], enough: Enough | None, share: float) -> list[Dip]:
     """The dips that asks come to; those by clearance go `share` times as deep as music does."""
-    plain = (ask for ask in asks if not ask.none and not ask.by_clearance)
+    clear = [ask for ask in asks if ask.by_clearance] if any_by_clearance(asks) else []
+    plain = (ask for ask in asks if not ask.none and not (clear and ask.by_clearance))
     dips = dips_under(((ask.start_n, ask.stop_n), ask.settings, None) for ask in plain)
-    clear = [ask for ask in asks if ask.by_clearance]
     if enough is None or not clear:
         return dips
     clear.sort(key=lambda ask: (ask.start_n, ask.stop_n))
@@ -296,12 +305,13 @@ class _Drawn:
         self._dips: dict[str, list[Dip]] = {}
         self._asks: dict[str, list[Ask]] = {}
         self._clear: dict[str, bool] = {}
+        self._ends: dict[tuple[int, int], tuple[list[Dip], Sequence[Clip], list[Dip]]] = {}  # with what is asked of
         self.enough: Enough | None = None
 
     def by_clearance(self, perch: str) -> bool:
         """Does anything a perch is asked for go by clearance?"""
         if perch not in self._clear:
-            self._clear[perch] = any(ask.by_clearance for ask in self._asked(perch))
+            self._clear[perch] = any_by_clearance(self._asked(perch))
         return self._clear[perch]
 
     def weigh(self, levels: Undipped, curves: Curves) -> None:
@@ -330,7 +340,9 @@ class _Drawn:
         if music:
             pair = next(iter(pecking_order.order_of(self._project).above[music[1]].values()))
         return [
-            Ask(p.start_n, p.stop_n, own_settings(p.own, self._project, pair, music=True), p.own.none)
+            Ask(p.start_n, p.stop_n, pair)
+            if p.own.empty
+            else Ask(p.start_n, p.stop_n, own_settings(p.own, self._project, pair, music=True), p.own.none)
             for p in self._found
         ]
 
@@ -338,7 +350,7 @@ class _Drawn:
         """For each passage the dip its settings ask for of the music, as the dip picture shows it; and what was wished
         for, and what keeps it from that: None where it goes by an amount."""
         asks = self._asks_of(music)
-        clear = [i for i, ask in enumerate(asks) if ask.by_clearance]
+        clear = [i for i, ask in enumerate(asks) if ask.by_clearance] if any_by_clearance(asks) else []
         spans = np.array([(asks[i].start_n, asks[i].stop_n) for i in clear], np.int64).reshape(-1, 2)
         settings = [asks[i].settings for i in clear]
         reach: list[Reach | None] = [None] * len(asks)
@@ -359,6 +371,12 @@ class _Drawn:
 
     def _ended(self, dips: list[Dip], clips: Sequence[Clip]) -> list[Dip]:
         """Dips with their rises as the music under them asks: the last one slower, all of them on its beats."""
+        key = (id(dips), id(clips))
+        if key not in self._ends:  # the dip picture shows what the curve was made of
+            self._ends[key] = dips, clips, self._ended_anew(dips, clips)
+        return self._ends[key][2]
+
+    def _ended_anew(self, dips: list[Dip], clips: Sequence[Clip]) -> list[Dip]:
         settings = self._project.settings
         dips = with_last_releases(dips, pieces_of(clips), settings, self._found)
         if settings.rise_on is RiseOn.ANYWHERE:

@@ -34,6 +34,8 @@ def runs_reaching(values: NDArray[np.floating], *, enter: float, stay: float) ->
 def union(spans: Intervals, *, gap_n: int = 0) -> Intervals:
     """Sorted, disjoint cover of any spans; those no further apart than `gap_n` samples become one."""
     spans = np.asarray(spans, dtype=np.int64).reshape(-1, 2)
+    if (spans[:, 1] > spans[:, 0]).all() and (spans[1:, 0] - spans[:-1, 1] > gap_n).all():
+        return spans.copy()  # they are so already
     spans = spans[spans[:, 1] > spans[:, 0]]
     if not len(spans):
         return none()
