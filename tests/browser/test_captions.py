@@ -119,3 +119,9 @@ def test_the_menu_opens_by_keys_and_by_the_other_button(captioned: Page):
     expect(captioned.get_by_role("menu")).to_have_count(0)
     captioned.locator(".tl-caption canvas").click(button="right", position={"x": 30, "y": 8})
     expect(captioned.get_by_role("menu")).to_be_visible()
+
+
+def test_keys_go_from_caption_to_caption(captioned: Page):
+    for key, at_s in (("w", 4), ("w", 20), ("w", 28), ("Shift+W", 20), ("Shift+W", 4)):
+        captioned.keyboard.press(key)
+        captioned.wait_for_function(f"() => window.jayLantern.player.now_n === {at_s * RATE}")

@@ -215,6 +215,15 @@ def test_a_kill_while_they_come_in_leaves_them_once(send, film, db, visitor, tal
     assert len(projects.load(db, talk_and_bed).captions) == 1
 
 
+def test_sent_as_a_missing_file_they_are_none(bring, film, tmp_path):
+    path = tmp_path / "Film.srt"
+    path.write_text(SRT)
+    job = bring(path, relink="any")
+    assert job.state == "failed"
+    assert "none of the files that are missing" in job.message
+    assert film.doc()["captions"] == []
+
+
 def test_zip_is_not_taken_for_captions(send):
     made = io.BytesIO()
     with zipfile.ZipFile(made, "w") as archive:

@@ -24,6 +24,7 @@ from jaylantern.store.jobs import Job
 from jaylantern.workspace.workspace import Workspace
 
 UNSEEN = (hearing.KIND, beats.KIND, care.KIND)  # work that leaves nothing behind when it is stopped
+NONE_MISSING = "{} is none of the files that are missing. Bring it in as a new one instead."
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
@@ -114,6 +115,8 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
         source.unlink(missing_ok=True)
         return
     if captions_in.is_captions(name):
+        if job.payload.get("relink"):
+            raise Refused(NONE_MISSING.format(name))
         with atomic(db):
             message = captions_in.bring(db, job.project_id, source, name)
             jobs.finish(db, job.id, state="done", message=message)
@@ -125,7 +128,7 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
     with atomic(db):
         said = opening.relink(workspace, db, job.project_id, found, job.payload.get("relink", ""), name)
         if said is None and job.payload.get("relink"):
-            raise Refused(f"{name} is none of the files that are missing. Bring it in as a new one instead.")
+            raise Refused(NONE_MISSING.format(name))
         if said is None:
             _place(db, job, found)
         _have_picture_made(workspace, db, job.project_id, found, name)

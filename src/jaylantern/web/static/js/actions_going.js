@@ -69,6 +69,8 @@ export function goingActions({ pageDoc, selection, player, timeline, transport, 
     { id: "passage-after", keys: ".", says: "To the next passage", group: "Go", run: () => transport.step(1) },
     { id: "marker-before", keys: "Ctrl+←", says: "To the marker before", group: "Go", run: goAmong(markers, -1, "There is no marker before this.") },
     { id: "marker-after", keys: "Ctrl+→", says: "To the next marker", group: "Go", run: goAmong(markers, 1, "There is no marker after this.") },
+    { id: "caption-before", keys: "Shift+W", says: "To the caption before", group: "Go", run: goAmong(() => timeline.captions.begins, -1, "There is no caption before this.") },
+    { id: "caption-after", keys: "W", says: "To the next caption", group: "Go", run: goAmong(() => timeline.captions.begins, 1, "There is no caption after this.") },
     { id: "go-in", keys: "Shift+I", says: "To the in point", group: "Go", run: () => (pageDoc.doc.in_n === null ? say("There is no in point.") : goTo(pageDoc.doc.in_n)) },
 
     { id: "choose-before", keys: "Alt+PageUp", says: "Choose the clip before on the lane", group: "Choose", run: chooseAlong(-1) },

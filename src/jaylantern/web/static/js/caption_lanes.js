@@ -39,6 +39,11 @@ export class CaptionLanes {
     return this._all.find((each) => String(each.id) === kept)?.id ?? this._all[0]?.id ?? null;
   }
 
+  /** When cues begin, of all captions. */
+  get begins() {
+    return this._all.flatMap(({ id }) => this._of(id).map((cue) => cue[0]));
+  }
+
   _changed() {
     const before = this._rows.size;
     const there = new Set(this._all.map(({ id }) => id));
