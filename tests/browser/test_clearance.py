@@ -196,7 +196,7 @@ def test_dips_go_as_deep_as_it_takes_to_be_made_out(duck: Page, score):
     expect(duck.locator("tr[data-passage] td:nth-child(4)")).to_have_text(["0.98", "0.98"])
     assert max(dips(duck)) < min(before) + 3
     duck.locator("#show-limits").click()
-    expect(duck.get_by_role("dialog")).to_contain_text("SII 0.98 clear of everything else")
+    expect(duck.get_by_role("dialog")).to_contain_text("words to be made out with SII 0.98, between these")
 
 
 def test_the_least_made_out_come_first_and_a_preset_goes_by_ear(duck: Page, score):
