@@ -30,7 +30,7 @@ MAY = {
     SPEECH: {SIGNAL, TIMELINE, "errors"},
     DUCKING: {SIGNAL, TIMELINE, CAPTIONS, "errors"},
     CARE: {SIGNAL, TIMELINE, DUCKING, "errors"},
-    MIXING: {SIGNAL, TIMELINE, DUCKING, "errors"},
+    MIXING: {SIGNAL, TIMELINE, CAPTIONS, DUCKING, "errors"},
     EDIT: {SIGNAL, TAILORING, TIMELINE, CAPTIONS, DUCKING, "errors"},
     "support": {"errors"},
     "detect": CORE,

@@ -55,3 +55,18 @@ def test_an_empty_film_has_none(visitor):
     answer = visitor.client.get(f"/projects/{number}/report.json", headers={"Accept": "application/json"})
     assert answer.status_code == 409
     assert "nothing to report" in answer.json["error"]
+
+
+def test_captions_are_compared_place_by_place(visitor, talk_and_bed, report):
+    assert report()["captions"] == []
+    [passage] = report()["passages"]
+    start_n = round(passage["start_s"] * 48_000)
+    stop_n = start_n + round(passage["length_s"] * 48_000)
+    cues = [[start_n, stop_n, "What is said", ""], [stop_n + 96_000, stop_n + 144_000, "What nobody says", ""]]
+    values = {"name": "Film.srt", "form": "srt", "cues": cues}
+    assert visitor.post(f"/projects/{talk_and_bed}/do/add_captions", json=values).status_code == 200
+    [found] = report()["captions"]
+    assert (found["name"], found["cues"], found["off_s"], found["talk_without_s"]) == ("Film.srt", 2, 0, [])
+    assert found["without_talk_s"] == [[pytest.approx(n / 48_000, abs=0.01) for n in cues[1][:2]]]
+    page = visitor.client.get(f"/projects/{talk_and_bed}/report").text
+    assert "Film.srt</th><td>2</td><td>nowhere</td>" in page

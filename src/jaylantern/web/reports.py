@@ -51,7 +51,9 @@ def _gathered(project_id: int) -> Gathered:
         for passage, clear_lu, sii in zip(result.plan.passages, result.clear_lu, result.sii, strict=True)
     ]
     tolerance = levels.tolerance_of(project)
-    found = report.document(project, level, lines, result.findings, result.standing, tolerance_lu=tolerance)
+    found = report.document(
+        project, level, lines, result.findings, result.standing, result.captioned, tolerance_lu=tolerance
+    )
     return Gathered(project, result, level, found)
 
 

@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
 
+from jaylantern.core.captions.comparing import Comparison
 from jaylantern.core.ducking.check_up import Finding
 from jaylantern.core.ducking.clearance import Parts, Standing
 from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.mixing.mix_metering import Level
 from jaylantern.core.signal.arrays import Doubles
+from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import STEP_N, to_lufs
 from jaylantern.core.signal.timebase import n_to_seconds
+from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import DuckBy, Mode
 
@@ -79,10 +83,11 @@ def document(
     lines: list[Line],
     findings: list[Finding],
     standing: Standing,
+    captioned: Sequence[tuple[Captions, Comparison]] = (),
     *,
     tolerance_lu: float,
 ) -> dict[str, Any]:
-    """The report as values fit for JSON."""
+    """The report as values fit for JSON. `captioned`: how captions agree with the talk."""
     settings, loudness = project.settings, level.loudness
     off = loudness.integrated_lufs - settings.target_lufs
     by = settings.duck_by if settings.mode is Mode.PASSAGE else None
@@ -106,6 +111,7 @@ def document(
             "passages_under": standing.under,
             "least_clear": [place + 1 for place in standing.least],
         },
+        "captions": [_compared(captions, found) for captions, found in captioned],
         "by_hand": by_hand(project),
         "warnings": [finding.text for finding in findings if not finding.fine],
         "limiter": [
@@ -113,6 +119,21 @@ def document(
             for place in level.places(MOST_PLACES)
         ],
     }
+
+
+def _compared(captions: Captions, found: Comparison) -> dict[str, Any]:
+    """How captions agree with the talk: stretches in seconds, and by how many they would have to be moved to fit."""
+    return {
+        "name": captions.name,
+        "cues": len(captions.cues),
+        "talk_without_s": _seconds(found.bare),
+        "without_talk_s": _seconds(found.mute),
+        "off_s": round(n_to_seconds(found.shift_n), 2),
+    }
+
+
+def _seconds(spans: Intervals) -> list[list[float]]:
+    return [[round(n_to_seconds(start_n), 2), round(n_to_seconds(stop_n), 2)] for start_n, stop_n in spans.tolist()]
 
 
 def _figure(value: float) -> float | None:
