@@ -81,6 +81,16 @@ def test_markers_in_and_out_and_passages_come_in_order_of_time():
     assert found[2]["frame"] == "50"
 
 
+@pytest.mark.parametrize("name", ["=1+1", "+49 30", "-2 dB", "@home", "\t=1"])
+def test_a_name_is_no_formula_in_a_spreadsheet(name):
+    """OWASP, CSV Injection: cells that begin with = + - @ tab or return are taken for formulas."""
+    made = project(lane(1, Tag.MUSIC))
+    made = type(made)(**{**vars(made), "markers": (Marker(5, 2 * RATE, name), Marker(6, 3 * RATE, "a=b"))})
+    found = rows(written(passages.write_markers, made, (), fps=Fraction(25)))
+    assert [row["name"] for row in found] == [f"'{name}", "a=b"]
+    assert all(float(row["time_s"]) >= 0 for row in found)
+
+
 def film():
     talk, bed = media(1, 10, "Talk.wav"), media(2, 30, "Bed.flac")
     return project(

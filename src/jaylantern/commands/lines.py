@@ -13,7 +13,7 @@ from jaylantern.core.edit.lines import Moved
 from jaylantern.core.signal.timebase import clock
 from jaylantern.core.timeline.described import described, noun, read
 from jaylantern.core.timeline.gain_line import LINE, LINE_LIMITS_DB, MOST_POINTS, GainLine
-from jaylantern.core.timeline.kinds import ID, TIME, Choice, Kind, Listed, Number, Values
+from jaylantern.core.timeline.kinds import ID, TIME, Choice, Kind, Listed, Number, Values, number_in
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Ramp
 from jaylantern.errors import InvalidValue
@@ -123,7 +123,7 @@ def _ride_lane(
     if len(time_n) != len(gain_db) or time_n[0] >= time_n[-1]:
         raise InvalidValue("A ride needs as many times as gains, and must last a while.")
     lane = lane_of(project, lane_id)
-    before = {int(number): line for number, line in over.items() if number.isdecimal()}
+    before = {n: line for number, line in over.items() if (n := number_in(number)) is not None}
     after, count, error = lines.ride(project, lane_id=lane.id, time_n=time_n, gain_db=gain_db, over=before)
     return f"Ride {lane.name}, {_stretch(time_n[0], time_n[-1])}: {count} points, within {error:.2f} dB", after
 

@@ -12,7 +12,7 @@ from jaylantern.core.edit import clip_sound
 from jaylantern.core.edit.draft import Draft, clip_of
 from jaylantern.core.timeline.clip import GAIN, GAIN_LIMITS_DB, THRESHOLD, Channels, Trigger
 from jaylantern.core.timeline.fades import Shape
-from jaylantern.core.timeline.kinds import ID, TIME, Choice, Flag, Maybe, Values
+from jaylantern.core.timeline.kinds import ID, TIME, Choice, Flag, Maybe, Values, number_in
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue
@@ -75,7 +75,7 @@ def _tag_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], tag: T
 
 def _tag_each(project: Project, at_hand: AtHand, *, tags: dict[str, Tag]) -> Answer:
     """Give each clip its tag in one step: suggestions that were accepted. What all of a lane get, the lane gets."""
-    draft, numbers = Draft(project), [int(number) if number.isdecimal() else None for number in tags]
+    draft, numbers = Draft(project), list(map(number_in, tags))
     for number, tag in zip(numbers, tags.values(), strict=True):
         _, clip = clip_of(project, number)
         draft.put(replace(clip, tag=tag))

@@ -61,7 +61,13 @@ def write_markers(out: TextIO, project: Project, passages: Sequence[Passage], *,
     table.writerow(MARKERS)
     for kind, name, time_n in sorted(found, key=lambda each: each[2]):
         frame = nearest_frame(time_n, fps)
-        table.writerow((kind, name, f"{n_to_seconds(time_n):.3f}", frame, timecode(frame, fps)))
+        table.writerow((kind, no_formula(name), f"{n_to_seconds(time_n):.3f}", frame, timecode(frame, fps)))
+
+
+def no_formula(text: str) -> str:
+    """A text as a cell that no spreadsheet takes for a formula: one that begins like it gets an apostrophe before it,
+    which spreadsheets do not show. After OWASP, "CSV Injection"."""
+    return f"'{text}" if text.startswith(("=", "+", "-", "@", "\t", "\r")) else text
 
 
 def write_clips(out: TextIO, project: Project) -> None:

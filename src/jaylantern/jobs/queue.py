@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import logging
+import sqlite3
 from collections.abc import Callable
 from contextlib import closing
+from pathlib import Path
 
 from huey import SqliteHuey
 from huey.consumer import Consumer
@@ -21,7 +23,7 @@ class Queue:
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
-        self.huey = SqliteHuey("jaylantern", filename=str(workspace.folder.path / "queue.sqlite3"), results=False)
+        self.huey = _huey(workspace.folder.path / "queue.sqlite3")
         self._task: Callable[[int], object] = self.huey.task(name="run_job")(self._run)
 
     def _run(self, job_id: int) -> None:
@@ -49,6 +51,16 @@ class Queue:
         for job in left:
             self.wake(job.id)
         return len(left)
+
+
+def _huey(path: Path) -> SqliteHuey:
+    """The queue in a file; one that is damaged is made anew, for the job table says all that stands in it."""
+    try:
+        return SqliteHuey("jaylantern", filename=str(path), results=False)
+    except sqlite3.DatabaseError:
+        for each in path.parent.glob(f"{path.name}*"):
+            each.unlink(missing_ok=True)
+        return SqliteHuey("jaylantern", filename=str(path), results=False)
 
 
 class QuietConsumer(Consumer):  # type: ignore[misc]  # huey has no types

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
@@ -55,6 +55,18 @@ def disk_trouble(error: sqlite3.Error) -> str | None:
     """In words, what of the disk or the data folder keeps the database from working; None for any other error."""
     name = getattr(error, "sqlite_errorname", "") or ""
     return next((words for begin, words in DISK_WORDS.items() if name.startswith(begin)), None)
+
+
+def newer(path: Path) -> list[str]:
+    """Migrations that a database has and this version does not know; looks only, and changes nothing."""
+    log = path.with_name(f"{path.name}-wal")
+    whole = not log.exists() or not log.stat().st_size  # then not even SQLite has to put anything beside it
+    how = "mode=ro&immutable=1" if whole else "mode=ro"
+    with closing(sqlite3.connect(f"{path.resolve().as_uri()}?{how}", uri=True)) as connection:
+        known = {each.name for each in (files("jaylantern.store") / "migrations").iterdir()}
+        there = connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'migration'").fetchone()
+        done = connection.execute("SELECT name FROM migration ORDER BY name").fetchall() if there else []
+        return [name for (name,) in done if name not in known]
 
 
 def migrate(connection: sqlite3.Connection) -> list[str]:

@@ -12,8 +12,10 @@ from flask import Flask, Response
 from flask.json.provider import DefaultJSONProvider
 from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
+from werkzeug.routing import IntegerConverter, Map, ValidationError
 
 from jaylantern.core.signal import timebase
+from jaylantern.core.timeline.kinds import LARGEST_ID, number_in
 from jaylantern.jobs.queue import Queue
 from jaylantern.web import (
     captions,
@@ -44,12 +46,32 @@ STATIC = Path(__file__).parent / "static"
 JSON_OPTIONS = orjson.OPT_NON_STR_KEYS | orjson.OPT_SERIALIZE_NUMPY
 
 
+class Number(IntegerConverter):
+    """The number of a thing in an address: none beyond those that are given out."""
+
+    def __init__(self, map: Map, *args: Any, **kwargs: Any) -> None:
+        super().__init__(map, *args, **{"max": LARGEST_ID, **kwargs})
+
+    def to_python(self, value: str) -> int:
+        """The number."""
+        if number_in(value) is None:
+            raise ValidationError
+        return int(super().to_python(value))
+
+
 class Json(DefaultJSONProvider):
     """JSON as it goes to the page: quick, in the order things were said in; what is no number becomes null."""
 
     def dumps(self, obj: Any, **kwargs: Any) -> str:
         """A value as text."""
         return self._bytes(obj).decode()
+
+    def loads(self, s: str | bytes, **kwargs: Any) -> Any:
+        """A value from text. Raises ValueError for what is no JSON, or is nested without end."""
+        try:
+            return super().loads(s, **kwargs)
+        except RecursionError:
+            raise ValueError("It is nested too deep.") from None
 
     def response(self, *args: Any, **kwargs: Any) -> Response:
         """A value as an answer."""
@@ -88,6 +110,7 @@ def create_app(workspace: Workspace) -> Flask:
         SEND_FILE_MAX_AGE_DEFAULT=365 * 24 * 3600,  # what lies under the name of its content never changes
     )
     app.json = Json(app)
+    app.url_map.converters["int"] = Number
     app.extensions["workspace"], app.extensions["queue"] = workspace, Queue(workspace)
     safety.guard(app)
     CSRFProtect(app)

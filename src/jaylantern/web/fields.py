@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import request
 
-from jaylantern.core.timeline.kinds import Kind
+from jaylantern.core.timeline.kinds import Kind, number_in
 from jaylantern.errors import InvalidValue
 
 
@@ -33,6 +33,5 @@ def value(values: Mapping[str, Any], name: str, kind: Kind) -> Any:
 def argument(name: str, kind: Kind) -> Any:
     """A whole number in the address. Raises InvalidValue."""
     text = request.args.get(name, "")
-    digits = text.lstrip("-")
-    number = int(text) if digits.isascii() and digits.isdigit() and len(digits) < 20 else text
-    return kind.checked(number, name)
+    number = number_in(text.removeprefix("-"))
+    return kind.checked(text if number is None else -number if text.startswith("-") else number, name)

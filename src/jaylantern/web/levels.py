@@ -17,6 +17,7 @@ from jaylantern.core.mixing.matching import Subject, Way, subjects
 from jaylantern.core.mixing.mix_metering import Level
 from jaylantern.core.signal.loudness import Loudness, measured
 from jaylantern.core.timeline.care import PARTS
+from jaylantern.core.timeline.kinds import number_in
 from jaylantern.core.timeline.presets import clean_name
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB
@@ -156,7 +157,7 @@ def share(project_id: int) -> ResponseReturnValue:
 def preview(project_id: int) -> ResponseReturnValue:
     """From and to of every clip, before anything is changed. Doing it is a command."""
     asked = request.args.to_dict()
-    numbers = [int(part) for part in asked.pop("clip_ids", "").split(",") if part.isdecimal()]
+    numbers = [n for part in asked.pop("clip_ids", "").split(",") if (n := number_in(part)) is not None]
     how = MATCH.checked({**asked, "clip_ids": numbers})
     try:
         found = matches(projects.load(db(), project_id), workspace().at_hand(db(), project_id), **how)

@@ -8,6 +8,7 @@ from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core.timeline import presets
+from jaylantern.core.timeline.kinds import number_in
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue
 from jaylantern.store import presets as kept
@@ -78,7 +79,8 @@ def file(project_id: int) -> ResponseReturnValue:
     wanted = request.args.get("id", "")
     found = kept.all_of(db())
     if wanted:
-        found = [kept.get(db(), int(wanted))] if wanted.isdecimal() else []
+        number = number_in(wanted)
+        found = [] if number is None else [kept.get(db(), number)]
     text = presets.to_json({each.name: each.settings for each in found})
     answer = Response(text, mimetype="application/json")
     answer.headers["Content-Disposition"] = "attachment; filename=jay-lantern-presets.json"

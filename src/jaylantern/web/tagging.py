@@ -15,7 +15,7 @@ from jaylantern.core.signal.intervals import total_n
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.tag_suggestions import Suggestion
 from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.kinds import Integer
+from jaylantern.core.timeline.kinds import Integer, number_in
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB
@@ -153,9 +153,10 @@ def ignore(project_id: int) -> ResponseReturnValue:
     else:
         known = {each.media.id for each in media.of_project(db(), project_id)}
         known |= {clip.media.id for _, clip in project.placed()}
-        if not wanted.isdecimal() or int(wanted) not in known:
+        number = number_in(wanted)
+        if number is None or number not in known:
             raise NotFound("That file is not in the project any more. Bring it in again.")
-        suggestions.ignore(db(), project_id, [int(wanted)])
+        suggestions.ignore(db(), project_id, [number])
     return render_template("project/_clips.html", project=project, **context(project, result))
 
 

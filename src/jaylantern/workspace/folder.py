@@ -3,7 +3,7 @@
 FOLDER/jaylantern.sqlite3    projects, media, jobs      FOLDER/queue.sqlite3   work waiting
 FOLDER/media/ab/abcdef…/     one medium (library/)      FOLDER/incoming/       uploads on their way
 FOLDER/exports/12/           files made by job 12       FOLDER/takes/          voice takes in hand
-FOLDER/secret                key for sessions
+FOLDER/secret                key for sessions          FOLDER/lock            held by the server that has it
 """
 
 from __future__ import annotations
@@ -17,10 +17,14 @@ from pathlib import Path
 
 import platformdirs
 
+from jaylantern.errors import Refused
 from jaylantern.store import connection, jobs, projects
+from jaylantern.support.atomic_file import whole
+from jaylantern.support.one_at_a_time import Lock
 
 DATABASE = "jaylantern.sqlite3"
 OLD_UPLOAD_S = 24 * 3600
+SECRET_BYTES = 32
 SPARED_BYTES = 200 * 1024 * 1024  # kept back so that the database can always write
 
 
@@ -36,13 +40,43 @@ class DataFolder:
         self.path = path
 
     def prepare(self) -> None:
-        """Make the folders and bring the database up to date."""
+        """Make the folders, nobody else's to read, and bring the database up to date. Raises Refused, and touches
+        nothing, where a newer version made it, or its database has gone."""
+        self._check()
+        self.path.mkdir(parents=True, exist_ok=True)
+        self.path.chmod(0o700)
         for name in ("media", "incoming", "exports", "takes"):
-            (self.path / name).mkdir(parents=True, exist_ok=True)
+            (self.path / name).mkdir(exist_ok=True)
         with closing(self.connect()) as db:
             connection.migrate(db)
             projects.complete(db)
             self._forget_old_uploads(db)
+
+    def _check(self) -> None:
+        """Is what is there this version's to open?"""
+        database, media = self.path / DATABASE, self.path / "media"
+        if database.exists() and database.stat().st_size:
+            newer = connection.newer(database)
+            if newer:
+                raise Refused(
+                    f"The data folder {self.path} was made by a newer version of Jay Lantern (it has {newer[0]})."
+                    " Open it with that version, or choose another folder with --data. Nothing in it was changed."
+                )
+        elif media.is_dir() and any(media.iterdir()):
+            raise Refused(
+                f"The database of {self.path} is gone or empty, though its media are there. Put {DATABASE} back, or"
+                " restore a backup into another folder. Nothing in it was changed."
+            )
+
+    def hold(self) -> Lock:
+        """Hold the folder for this process. Raises Refused where another one does."""
+        return Lock(
+            self.path / "lock",
+            lambda holder: (
+                f"The data folder {self.path} is in use by another Jay Lantern ({holder or 'it is just starting'}). Use"
+                " that one, end it first, or choose another folder with --data."
+            ),
+        )
 
     def _forget_old_uploads(self, db: sqlite3.Connection) -> None:
         """Give up files whose parts stopped coming a day ago."""
@@ -59,9 +93,16 @@ class DataFolder:
     def secret(self) -> bytes:
         """The key that signs sessions, made on first use, readable by its owner only."""
         path = self.path / "secret"
-        if not path.exists():
-            path.touch(mode=0o600)
-            path.write_bytes(secrets.token_bytes(32))
+        known = path.read_bytes() if path.exists() else b""
+        if len(known) == SECRET_BYTES:
+            return known
+        fresh = secrets.token_bytes(SECRET_BYTES)  # one that was not written whole signs nothing
+
+        def write(part: Path) -> None:
+            part.touch(mode=0o600)
+            part.write_bytes(fresh)
+
+        whole(path, write, sync=True, shared=True)
         return path.read_bytes()
 
     def incoming(self, token: str) -> Path:

@@ -19,12 +19,35 @@ from jaylantern.errors import InvalidValue
 LARGEST_N = 48_000 * 3600 * 24  # the timeline ends after a day
 LARGEST_ID = 1 << 60
 MOST_LISTED = 200_000
+FIGURES = 18  # of the largest number that may name something
 SHOWN = 40  # characters of a wrong value that an error shows
 
 
 def refused(what: str, value: object, limit: str, remedy: str = "") -> InvalidValue:
     """The error for a value that is not what it must be: what it is, its limit, the value, and what to do about it."""
-    return InvalidValue(f"{what} must be {limit}; {str(value)[:SHOWN]!r} is not. {remedy}".rstrip())
+    return InvalidValue(f"{what} must be {limit}; {_shown(value)!r} is not. {remedy}".rstrip())
+
+
+def _shown(value: object) -> str:
+    """The beginning of a wrong value."""
+    try:
+        return str(value)[:SHOWN]
+    except ValueError:  # an integer of more figures than Python writes
+        return "a number of thousands of figures"
+
+
+def number_in(text: str) -> int | None:
+    """The number that a text of figures names, as numbers of things stand in addresses and as names in objects; None
+    for any other text, also one longer than any of our numbers."""
+    return int(text) if text.isascii() and text.isdecimal() and len(text) <= FIGURES else None
+
+
+def _finite(value: float) -> bool:
+    """Is it a number that a float can hold?"""
+    try:
+        return math.isfinite(value)
+    except OverflowError:  # an integer beyond all floats
+        return False
 
 
 @dataclass(frozen=True)
@@ -95,7 +118,7 @@ class Number(Kind):
         if (
             isinstance(value, bool)
             or not isinstance(value, (int, float))
-            or not math.isfinite(value)
+            or not _finite(value)
             or not self.low <= value <= self.high
         ):
             limit = f"a number from {self.low:g} to {self.high:g} {self.unit}".rstrip()

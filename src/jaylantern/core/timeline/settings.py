@@ -110,7 +110,7 @@ class Knob:
         """
         try:
             number = float(value)
-        except (TypeError, ValueError):
+        except (TypeError, ValueError, OverflowError):
             number = math.nan
         if not self.low <= number <= self.high:
             limit = f"between {self.low:g} and {self.high:g} {self.unit}".rstrip()
