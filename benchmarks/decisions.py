@@ -66,6 +66,7 @@ def captioned(project: Project, facts: Mapping[int, MediaFacts], each: int) -> P
 def tuning_map(project: Project, facts: Mapping[int, MediaFacts]) -> tuple[float, float]:
     """Seconds for every fourth place of a map of sensitivity and hold along both, and for all of its 24 × 24."""
     names = ("sensitivity", "hold_ms")
+    tuning.figures((opened := decide(project, facts)).plan, opened.clear)  # as the page has it, when a map is asked for
     x, y = (tuning.values(KNOB[name], 24) for name in names)
     taken = []
     for places in (slice(2, None, 4), slice(None)):

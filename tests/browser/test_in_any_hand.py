@@ -226,14 +226,16 @@ def test_a_key_is_changed_kept_and_shown(page, score):
     page.keyboard.press("b")
     expect(page.locator("[data-keys-said]")).to_contain_text("B is taken")
     page.locator('[data-action="split"]').click()
-    page.keyboard.press("w")
-    expect(page.locator('[data-action="split"]')).to_contain_text("W")
+    page.keyboard.press("Shift+R")
+    expect(page.locator('[data-action="split"]')).to_contain_text("Shift+R")
     page.reload()
     expect(page.locator("body.ready")).to_be_visible()
-    expect(page.locator('[data-act="split"]')).to_have_attribute("title", "Split the chosen clips at the playhead (W)")
+    expect(page.locator('[data-act="split"]')).to_have_attribute(
+        "title", "Split the chosen clips at the playhead (Shift+R)"
+    )
     choose_talk(page, score)
     put_playhead(page, 12 * RATE)
-    after(page, score, lambda: page.keyboard.press("w"))
+    after(page, score, lambda: page.keyboard.press("Shift+R"))
     assert len(ids(score(), "Talk")) == 2
     views.keys(page)
     page.get_by_role("button", name="All keys as they were made").click()

@@ -7,6 +7,7 @@ import socket
 import subprocess
 import threading
 import webbrowser
+from contextlib import ExitStack
 from pathlib import Path
 
 import waitress
@@ -64,26 +65,26 @@ def _listen(port: int) -> socket.socket:
 def serve(*, data: Path | None, port: int, open_page: bool, demo: bool) -> None:
     """Serve until interrupted. `data` is made if it is not there; port 0 takes any free one."""
     folder = (data or default_folder()).resolve()
-    os.umask(0o077)  # what is made from here on is its owner's alone
-    workspace = Workspace(folder)
-    workspace.folder.prepare()
-    lock = workspace.folder.hold()
-    listening = _listen(port)
-    if demo:
-        from jaylantern.demo.build import ensure_demo
+    with ExitStack() as held:
+        listening = _listen(port)
+        held.callback(listening.close)
+        os.umask(0o077)  # what is made from here on is its owner's alone
+        workspace = Workspace(folder)
+        workspace.folder.prepare()
+        lock = workspace.folder.hold()
+        held.callback(lock.release)
+        if demo:
+            from jaylantern.demo.build import ensure_demo
 
-        ensure_demo(workspace)
-    address = f"http://{HOST}:{listening.getsockname()[1]}/"
-    lock.say(f"at {address}")
-    worker = Worker(folder)
-    server = waitress.create_server(  # type: ignore[attr-defined]  # its types leave it out
-        create_app(workspace), sockets=[listening], threads=THREADS, max_request_body_size=LARGEST_BODY, ident=None
-    )
-    print(f"Jay Lantern is at {address}  (data in {folder}; Ctrl-C ends it)", flush=True)
-    if open_page:
-        webbrowser.open(address)
-    try:
+            ensure_demo(workspace)
+        address = f"http://{HOST}:{listening.getsockname()[1]}/"
+        lock.say(f"at {address}")
+        worker = Worker(folder)
+        held.callback(worker.end)
+        server = waitress.create_server(  # type: ignore[attr-defined]  # its types leave it out
+            create_app(workspace), sockets=[listening], threads=THREADS, max_request_body_size=LARGEST_BODY, ident=None
+        )
+        print(f"Jay Lantern is at {address}  (data in {folder}; Ctrl-C ends it)", flush=True)
+        if open_page:
+            webbrowser.open(address)
         server.run()
-    finally:
-        worker.end()
-        lock.release()
