@@ -141,7 +141,7 @@ class DuckingResult:
         return check_up.findings(self.project, plan, sounding.speech, self.clear, self.speech_lufs, peaks, singing,
                                  self.standing, self.captioned)  # fmt: skip
 
-    @property
+    @cached_property
     def captioned(self) -> list[tuple[Captions, comparing.Comparison]]:
         """How captions agree with the talk that is heard, of those that are to be compared."""
         if not any(captions.checked for captions in self.project.captions):

@@ -39,8 +39,13 @@ def _set_settings(project: Project, at_hand: AtHand, *, settings: dict[str, Any]
 def setting_words(name: str, value: Any) -> str:
     """A setting with its value, in words."""
     if name in OPTION:
-        return f"{OPTION[name].label}: {OPTION[name].words[value]}"
-    return f"{KNOB[name].label} {value:g} {KNOB[name].unit}".strip()
+        return f"{OPTION[name].label}: {value_words(name, value)}"
+    return f"{KNOB[name].label} {value_words(name, value)}"
+
+
+def value_words(name: str, value: Any) -> str:
+    """The value of a setting alone, with its unit, in words."""
+    return OPTION[name].words[value] if name in OPTION else f"{value:g} {KNOB[name].unit}".strip()
 
 
 def _apply_preset(project: Project, at_hand: AtHand, *, name: str, preset_id: int | None = None) -> Answer:

@@ -21,8 +21,8 @@ from jaylantern.core.timeline.kinds import ID, LARGEST_ID, LARGEST_N, LENGTH, TI
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
-from jaylantern.core.timeline.perch import Pair, completed, perch_of_lane, perch_today
-from jaylantern.core.timeline.pin import DipPin, PointPin, SpeechPin
+from jaylantern.core.timeline.perch import Pair, completed, pairs_among, perch_of_lane, perch_today
+from jaylantern.core.timeline.pin import PINS, PointPin
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import NAMED, WAS, Settings
 from jaylantern.core.timeline.tag import USUAL_PERCHES, WORDS_BEFORE
@@ -32,7 +32,6 @@ from jaylantern.interchange.plain import Plain
 
 FORMAT = "jay lantern project"
 VERSION = 2  # 1 said ambience where this says atmosphere, and knew no narration
-PINS: dict[str, type[Any]] = {"speech_pins": SpeechPin, "dip_pins": DipPin, "point_pins": PointPin}
 IN, OUT, TAILORED = Maybe(TIME), Maybe(LENGTH), Maybe(TailoringKind())
 HASH_CHARACTERS = frozenset("0123456789abcdef")
 
@@ -203,7 +202,7 @@ def _decided(plain: Plain, media: Collection[int], lanes: Collection[int]) -> tu
     found = {
         "settings": settings,
         "perches": perches,
-        "pairs": tuple(pair for pair in pairs if {pair.upper, pair.lower} <= set(perches)),
+        "pairs": pairs_among(pairs, perches),
         **{name: pins(name, kind) for name, kind in PINS.items()},
     }
     return found, remarks

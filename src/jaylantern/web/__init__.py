@@ -12,10 +12,10 @@ from flask import Flask, Response
 from flask.json.provider import DefaultJSONProvider
 from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
-from werkzeug.routing import IntegerConverter, Map, ValidationError
+from werkzeug.routing import IntegerConverter, ValidationError
 
 from jaylantern.core.signal import timebase
-from jaylantern.core.timeline.kinds import LARGEST_ID, number_in
+from jaylantern.core.timeline.kinds import number_in
 from jaylantern.jobs.queue import Queue
 from jaylantern.web import (
     captions,
@@ -49,14 +49,12 @@ JSON_OPTIONS = orjson.OPT_NON_STR_KEYS | orjson.OPT_SERIALIZE_NUMPY
 class Number(IntegerConverter):
     """The number of a thing in an address: none beyond those that are given out."""
 
-    def __init__(self, map: Map, *args: Any, **kwargs: Any) -> None:
-        super().__init__(map, *args, **{"max": LARGEST_ID, **kwargs})
-
     def to_python(self, value: str) -> int:
         """The number."""
-        if number_in(value) is None:
+        number = number_in(value)
+        if number is None:
             raise ValidationError
-        return int(super().to_python(value))
+        return number
 
 
 class Json(DefaultJSONProvider):

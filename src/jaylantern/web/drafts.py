@@ -9,6 +9,7 @@ from typing import Any
 from flask import Blueprint, jsonify
 from flask.typing import ResponseReturnValue
 
+from jaylantern.commands.settings import value_words
 from jaylantern.core.ducking import blind, tuning
 from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.edit import drafts
@@ -141,6 +142,5 @@ def _label(name: str) -> str:
 
 def _said(name: str, setting: Any) -> str:
     """A value with its unit."""
-    if name in OPTION:
-        return OPTION[name].words[setting]
-    return f"{setting:g} {KNOB[name].unit}".strip().replace("-", "−")
+    words = value_words(name, setting)
+    return words if name in OPTION else words.replace("-", "−")

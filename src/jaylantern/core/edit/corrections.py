@@ -15,7 +15,7 @@ from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.edit.cutting import Edge
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
-from jaylantern.core.timeline.pin import DipPin, Heard, Own, SpeechPin
+from jaylantern.core.timeline.pin import PINS, DipPin, Heard, Own, SpeechPin
 from jaylantern.core.timeline.project import NewId, Project
 from jaylantern.core.timeline.settings import KNOB
 from jaylantern.errors import NotFound, Refused
@@ -214,10 +214,7 @@ def lift(project: Project, plan: Plan, *, index: int) -> Project:
 
 def lift_pin(project: Project, *, pin_id: int) -> Project:
     """Take away one pin of any kind. Raises NotFound."""
-    kept: dict[str, Any] = {
-        name: tuple(pin for pin in getattr(project, name) if pin.id != pin_id)
-        for name in ("speech_pins", "dip_pins", "point_pins")
-    }
+    kept: dict[str, Any] = {name: tuple(pin for pin in getattr(project, name) if pin.id != pin_id) for name in PINS}
     if all(len(pins) == len(getattr(project, name)) for name, pins in kept.items()):
         raise NotFound("That pin is not there any more: it was lifted.")
     return replace(project, **kept)

@@ -7,13 +7,12 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from jaylantern.core.timeline.held_draft import HeldDraft, Letter
-from jaylantern.core.timeline.perch import Pair, perch_of_lane
+from jaylantern.core.timeline.perch import pairs_among, perch_of_lane
+from jaylantern.core.timeline.pin import PINS
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import NAMED
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
-
-PINS = ("speech_pins", "dip_pins", "point_pins")
 
 
 def present(project: Project) -> Letter:
@@ -110,11 +109,7 @@ def _taken(project: Project) -> Project:
         project,
         settings=held.settings,
         perches=perches,
-        pairs=_among(held.pairs, perches),
+        pairs=pairs_among(held.pairs, perches),
         lanes=project.lanes if all(a is b for a, b in zip(lanes, project.lanes, strict=True)) else lanes,
         **{name: getattr(held, name) for name in PINS},
     )
-
-
-def _among(pairs: tuple[Pair, ...], perches: tuple[str, ...]) -> tuple[Pair, ...]:
-    return tuple(pair for pair in pairs if {pair.upper, pair.lower} <= set(perches))

@@ -19,7 +19,7 @@ from jaylantern.errors import InvalidValue
 LARGEST_N = 48_000 * 3600 * 24  # the timeline ends after a day
 LARGEST_ID = 1 << 60
 MOST_LISTED = 200_000
-FIGURES = 18  # of the largest number that may name something
+FIGURES = len(str(LARGEST_ID))
 SHOWN = 40  # characters of a wrong value that an error shows
 
 
@@ -39,7 +39,10 @@ def _shown(value: object) -> str:
 def number_in(text: str) -> int | None:
     """The number that a text of figures names, as numbers of things stand in addresses and as names in objects; None
     for any other text, also one longer than any of our numbers."""
-    return int(text) if text.isascii() and text.isdecimal() and len(text) <= FIGURES else None
+    if not (text.isascii() and text.isdecimal() and len(text) <= FIGURES):
+        return None
+    number = int(text)
+    return number if number <= LARGEST_ID else None
 
 
 def _finite(value: float) -> bool:

@@ -24,6 +24,12 @@ class Pair:
     own: Own = described(OWN)
 
 
+def pairs_among(pairs: Iterable[Pair], perches: Iterable[str]) -> tuple[Pair, ...]:
+    """The pairs of which both perches are among these."""
+    there = set(perches)
+    return tuple(pair for pair in pairs if {pair.upper, pair.lower} <= there)
+
+
 def completed(perches: Iterable[str]) -> tuple[str, ...]:
     """A pecking order from an older version: words of today, and every tag in it. One that is missing comes right above
     the next lower one of the usual order that is there."""

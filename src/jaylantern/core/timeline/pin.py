@@ -161,3 +161,10 @@ class PointPin:
             raise InvalidValue(f"A point lies from {low:g} to {high:g} dB; {self.gain_db:g} does not.")
         if self.gain_db is None and self.instead_n is None:
             raise InvalidValue("A point that is taken away must say which.")
+
+
+PINS: dict[str, type[Any]] = {  # the fields of a project that hold pins, and of which kind
+    "speech_pins": SpeechPin,
+    "dip_pins": DipPin,
+    "point_pins": PointPin,
+}
