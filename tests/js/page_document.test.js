@@ -31,3 +31,33 @@ test("what another window changed is said to be foreign, and an older answer is 
   assert.equal(heard.length, 2);
   assert.equal(page.doc.revision, 5);
 });
+
+const STALE = { error: "It has moved on.", stale: true };
+
+/** A page at revision 4 that asks for undo of step 9 and is told that the project is at revision 5, its last step `meanwhile`. */
+async function steppedBack(meanwhile) {
+  const sent = [];
+  const answers = [{ revision: 4, undo_id: 9 }, STALE, { revision: 5, undo_id: meanwhile }, { revision: 6, undo_id: 8 }];
+  globalThis.fetch = async (url, { body = "" } = {}) => {
+    sent.push(`${String(url).replace(/[?].*/, "")} ${body}`);
+    const answer = answers.shift();
+    const headers = { "Content-Type": "application/json", ...(answer === STALE ? { "X-Refused": "409" } : {}) };
+    return new Response(JSON.stringify(answer), { headers });
+  };
+  const page = new PageDocument(7);
+  await page.load();
+  const refused = await page.undo().then(() => null, (error) => error.message);
+  page._others.close();
+  return { refused, sent: sent.slice(1), revision: page.doc.revision };
+}
+
+test("a step is taken back though the background made a revision meanwhile", async () => {
+  const { refused, sent, revision } = await steppedBack(9);
+  assert.deepEqual([refused, revision], [null, 6]);
+  assert.deepEqual(sent, ['/projects/7/undo {"seen":4}', "/projects/7/document ", '/projects/7/undo {"seen":5}']);
+});
+
+test("a step of another window is not taken back unseen", async () => {
+  const { refused, sent, revision } = await steppedBack(10);
+  assert.deepEqual([refused, revision, sent.length], [STALE.error, 5, 2]);
+});

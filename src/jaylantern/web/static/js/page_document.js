@@ -103,17 +103,21 @@ export class PageDocument extends EventTarget {
     return this._inLine(() => this._back("redo"));
   }
 
-  /** One step back or forth, from what is seen here: what came from another window meanwhile is shown first. */
+  /**
+   * One step back or forth, from what is seen here. Where the project has moved on elsewhere the new state is shown first;
+   * the step is taken if it is still the one that was meant: what comes from the background is no step.
+   */
   async _back(way) {
     const id = this.doc[`${way}_id`];
-    try {
-      const answer = await sendJson(this._at(way), { seen: this.doc.revision });
-      this.dispatchEvent(new CustomEvent(way, { detail: id }));
-      return answer;
-    } catch (error) {
-      if (error.details?.stale) await this.load({ foreign: true });
-      throw error;
-    }
+    const send = () => sendJson(this._at(way), { seen: this.doc.revision });
+    const answer = await send().catch(async (error) => {
+      if (!error.details?.stale) throw error;
+      await this.load({ foreign: true });
+      if (this.doc[`${way}_id`] !== id) throw error;
+      return send();
+    });
+    this.dispatchEvent(new CustomEvent(way, { detail: id }));
+    return answer;
   }
 
   /** Undo or redo up to a step of the history. */
