@@ -49,11 +49,11 @@ MAY = {
     "jobs": {*CORE, "commands", "export", "library", "projectfile", "store", "support", "workspace"},
     "demo": {*CORE, "commands", "library", "media", "projectfile", "store", "support", "workspace"},
     "web": {
-        *CORE, "commands", "demo", "export", "jobs", "library", "media", "pipeline", "projectfile", "store", "support",
+        *CORE, "commands", "export", "jobs", "library", "media", "pipeline", "projectfile", "store", "support",
         "workspace",
     },
     "cli": {
-        *CORE, "export", "library", "media", "pipeline", "projectfile", "store", "support", "web", "workspace",
+        *CORE, "demo", "export", "library", "media", "pipeline", "projectfile", "store", "support", "workspace",
     },
 }  # fmt: skip
 NOT_IN_CORE = {"flask", "sqlite3", "av", "soundfile", "soxr", "pathlib", "io", "os", "socket", "subprocess"}

@@ -23,13 +23,10 @@ def send(visitor, talk_and_bed, do_jobs, db):
         data = text.encode()
         url = f"/projects/{talk_and_bed}/imports"
         answer = visitor.post(url, json={"name": name, "size_bytes": len(data), "at_n": 0})
-        if answer.status_code != 200:
-            return answer
         put = visitor.send("PUT", f"/imports/{answer.json['token']}?offset=0", data=data)
-        if put.status_code == 200:
-            do_jobs()
-            return jobs.get(db, put.json["job"])
-        return put
+        assert put.status_code == 200, put.json
+        do_jobs()
+        return jobs.get(db, put.json["job"])
 
     return bring
 
@@ -94,10 +91,9 @@ def test_what_should_be_known_of_a_file_is_said_when_it_has_come(send):
 @pytest.mark.parametrize(
     ("text", "words"), [("hello\n", "There are no captions in Film.srt"), ("\x00" * 50, "no captions")]
 )
-def test_what_can_not_be_read_is_refused_at_once_and_leaves_nothing(send, film, text, words, workspace):
-    answer = send(text)
-    assert answer.status_code == 422
-    assert words in answer.json["error"]
+def test_what_can_not_be_read_is_told_and_leaves_nothing(send, film, text, words, workspace):
+    job = send(text)
+    assert (job.state, words in job.message) == ("failed", True)
     assert film.doc()["captions"] == []
     assert not list((workspace.folder.path / "incoming").iterdir())
 
@@ -228,4 +224,4 @@ def test_zip_is_not_taken_for_captions(send):
     made = io.BytesIO()
     with zipfile.ZipFile(made, "w") as archive:
         archive.writestr("x", "y")
-    assert send(made.getvalue().decode("latin-1"), "a.vtt").status_code == 422
+    assert send(made.getvalue().decode("latin-1"), "a.vtt").state == "failed"

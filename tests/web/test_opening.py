@@ -264,9 +264,38 @@ def test_into_a_project_with_something_in_it_nothing_is_opened(visitor, db, do_j
     assert projects.load(db, film) == before
 
 
-def test_a_project_made_for_a_file_that_can_not_be_opened_is_forgotten(visitor, db, film):
+def packed(text: bytes) -> bytes:
+    made = io.BytesIO()
+    with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("project.json", text)
+    return made.getvalue()
+
+
+TRACK = b'{"OTIO_SCHEMA":"Track.1","kind":"Audio","name":"a","children":[]}'
+HOSTILE = [  # each of them ended the server, froze it, or was taken, before documents were read apart
+    ("twice.otio", b'{"OTIO_SCHEMA":"Stack.1","children":[],"children":[%b]}' % TRACK, "'children' twice"),
+    ("nan.otio", b'{"OTIO_SCHEMA":"Timeline.1","name":NaN}', "NaN is no number"),
+    ("deep.otio", b"[" * 200_000 + b"]" * 200_000, "no JSON document"),
+    ("large.zip", packed(b'{"lanes":[' + b"[]," * 23_000_000 + b"[]]}"), "times its size"),
+    ("tight.zip", packed(b'{"lanes":[' + b"[]," * 2_000_000 + b"[]]}"), "many times its size"),
+    ("large.otio", b" " * (33 << 20), "33 MiB"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "data", "words"), HOSTILE, ids=[each[0] for each in HOSTILE])
+def test_a_hostile_document_is_told_no_by_its_job(visitor, db, do_jobs, workspace, name, data, words):
     number = visitor.post("/projects", data={"name": "New"}).json["id"]
-    assert send(visitor, number, "odd.edl", b"Dear editor").status_code == 400
+    state, said = outcome(visitor, db, do_jobs, number, name, data)
+    assert (state, words in said) == ("failed", True), said
+    assert not left_behind(workspace)
+    assert visitor.send("DELETE", f"/projects/{number}").status_code == 204
+
+
+def test_a_project_made_for_a_file_that_can_not_be_opened_is_forgotten(visitor, db, do_jobs, film):
+    number = visitor.post("/projects", data={"name": "New"}).json["id"]
+    assert send(visitor, number, "odd.edl", b"Dear editor").status_code == 200
+    assert visitor.send("DELETE", f"/projects/{number}").status_code == 409  # while it may still become one
+    do_jobs()
     assert visitor.send("DELETE", f"/projects/{number}").status_code == 204
     assert number not in {card.id for card in projects.cards(db)}
     assert visitor.send("DELETE", f"/projects/{film}").status_code == 409  # never one with something in it

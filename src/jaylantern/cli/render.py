@@ -19,14 +19,14 @@ from jaylantern.export import from_files, making
 from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES, form_by_ending
-from jaylantern.projectfile import opening
+from jaylantern.projectfile import reading
 
 
 def add_to(parser: argparse.ArgumentParser, name: str) -> None:
     """What these commands take; their options are those of the page."""
     parser.epilog = "Exit code: 0 made, 1 made with media missing, 2 not made (batch: any of them)."
     if name == "render":
-        parser.add_argument("project", type=Path, metavar="PROJECT", help=f"a file: {', '.join(opening.ENDINGS)}")
+        parser.add_argument("project", type=Path, metavar="PROJECT", help=f"a file: {', '.join(reading.ENDINGS)}")
         out_help = "the file to write, or a folder that is there"
     else:
         parser.add_argument("folder", type=Path, metavar="FOLDER")

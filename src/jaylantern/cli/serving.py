@@ -1,9 +1,62 @@
-"""The commands that start the application: serve, demo."""
+"""The commands that start the application: serve, demo. Data folder, worker, pages on the loopback address."""
 
 from __future__ import annotations
 
 import argparse
+import os
+import socket
+import subprocess
+import threading
+import time
+import webbrowser
+from collections.abc import Sequence
+from contextlib import ExitStack, suppress
 from pathlib import Path
+
+from jaylantern.errors import InvalidValue, JayError, Refused
+from jaylantern.support import own_python
+from jaylantern.workspace.folder import default_folder
+from jaylantern.workspace.workspace import Workspace
+
+HOST = "127.0.0.1"
+WAITING = 128  # who may wait at the door while the process that answers is begun again
+AGAIN_S = 1.0
+FREED_S = 2.0  # so long a server that was just killed may still be letting go of its port
+ENDS_S = 6.0  # so long what is being answered may take when the end has come
+
+
+class Kept:
+    """A process of ours that is begun again when it ends, until it is told to."""
+
+    def __init__(self, *command: str, fds: Sequence[int] = ()) -> None:
+        self._command, self._fds = own_python.command(*command, str(os.getpid())), fds
+        self._out = subprocess.PIPE if fds else None
+        self._ending = threading.Event()
+        self._process = self._begun()
+        threading.Thread(target=self._keep, daemon=True).start()
+
+    def _begun(self) -> subprocess.Popen[str]:
+        return subprocess.Popen(self._command, pass_fds=self._fds, stdout=self._out, text=True)  # noqa: S603
+
+    def _keep(self) -> None:
+        while not self._ending.is_set():
+            self._process.wait()
+            if not self._ending.wait(AGAIN_S):
+                self._process = self._begun()
+
+    def first_line(self) -> str:
+        """What it says when it is ready; "" where it ended before."""
+        assert self._process.stdout is not None
+        return self._process.stdout.readline().strip()
+
+    def end(self) -> None:
+        """Stop it; what it was doing and can be done again is begun again at the next start."""
+        self._ending.set()
+        self._process.terminate()
+        try:
+            self._process.wait(ENDS_S)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
 
 
 def add_to(parser: argparse.ArgumentParser, name: str) -> None:
@@ -14,7 +67,50 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
     parser.set_defaults(run=_serve, demo=name == "demo")
 
 
-def _serve(args: argparse.Namespace) -> None:
-    from jaylantern.web.server import serve
+def _listen(port: int) -> socket.socket:
+    if not 0 <= port <= 65535:
+        raise InvalidValue(f"A port is between 0 and 65535; {port} is not.")
+    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    until = time.monotonic() + FREED_S
+    while True:
+        try:
+            listening.bind((HOST, port))
+            listening.listen(WAITING)
+            return listening
+        except OSError as error:
+            if time.monotonic() > until:
+                raise Refused(
+                    f"Port {port} is taken: Jay Lantern may be running already. Choose another with --port."
+                ) from error
+            time.sleep(0.05)
 
-    serve(data=args.data, port=args.port, open_page=args.open, demo=args.demo)
+
+def _serve(args: argparse.Namespace) -> None:
+    """Serve until interrupted. The data folder is made if it is not there; port 0 takes any free one."""
+    folder = (args.data or default_folder()).resolve()
+    with ExitStack() as held:
+        listening = _listen(args.port)
+        held.callback(listening.close)
+        os.umask(0o077)  # what is made from here on is its owner's alone
+        workspace = Workspace(folder)
+        lock = workspace.folder.prepare_alone()
+        held.callback(lock.release)
+        if args.demo:
+            from jaylantern.demo.build import ensure_demo
+
+            ensure_demo(workspace)
+        address = f"http://{HOST}:{listening.getsockname()[1]}/"
+        lock.say(f"at {address}")
+        worker = Kept("-m", "jaylantern.jobs.worker", str(folder))
+        held.callback(worker.end)
+        number = listening.fileno()
+        pages = Kept("-m", "jaylantern.web.server", str(folder), str(number), fds=(number,))
+        held.callback(pages.end)
+        if not pages.first_line():
+            raise JayError("The pages could not be started; what is said above tells why.")
+        print(f"Jay Lantern is at {address}  (data in {folder}; Ctrl-C ends it)", flush=True)
+        if args.open:
+            webbrowser.open(address)
+        with suppress(KeyboardInterrupt):
+            threading.Event().wait()

@@ -20,7 +20,7 @@ from typing import Any
 from jaylantern.errors import JayError, MediaError, Refused
 from jaylantern.export import making
 from jaylantern.export.task import Task
-from jaylantern.projectfile import opening
+from jaylantern.projectfile import opening, reading
 from jaylantern.store import projects
 from jaylantern.support.atomic_file import whole
 from jaylantern.support.malloc import keep_freed_memory
@@ -71,16 +71,24 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
     """
     begun = time.monotonic()
     must_be_a_file(path)
-    if not opening.is_project(path.name):
-        raise MediaError(f"{path.name} is no project: it must be one of {', '.join(opening.ENDINGS)}.")
+    if not reading.is_project(path.name):
+        raise MediaError(f"{path.name} is no project: it must be one of {', '.join(reading.ENDINGS)}.")
     if not out.is_dir():
         must_have_a_folder(out)
     request = making.asked(order.request)
     with _workspace(order.data) as workspace, closing(workspace.folder.connect()) as db:
         number = projects.create(db, path.stem)
         at_first = within(progress, 0.0, OPENING)
+        imported = reading.read(path, path.name, fps=order.fps)
         found = opening.open_project(
-            workspace, db, number, path, path.name, at_first, fps=order.fps, folders=(*order.folders, path.parent)
+            workspace,
+            db,
+            number,
+            path,
+            path.name,
+            at_first,
+            imported=imported,
+            folders=(*order.folders, path.parent),
         )
         project = projects.load(db, number)
         project = replace(
@@ -131,9 +139,9 @@ def projects_in(folder: Path) -> list[Path]:
     """The project files of a folder, by name. Raises MediaError where there is none."""
     if not folder.is_dir():
         raise MediaError(f"{folder} is not there, or is no folder.")
-    found = sorted(path for path in folder.iterdir() if path.is_file() and opening.is_project(path.name))
+    found = sorted(path for path in folder.iterdir() if path.is_file() and reading.is_project(path.name))
     if not found:
-        raise MediaError(f"There is no project in {folder}: no file that ends in {', '.join(opening.ENDINGS)}.")
+        raise MediaError(f"There is no project in {folder}: no file that ends in {', '.join(reading.ENDINGS)}.")
     return found
 
 

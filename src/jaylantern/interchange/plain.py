@@ -15,12 +15,31 @@ MISSING = object()
 
 
 def parsed(text: bytes | str, name: str) -> Any:
-    """What a JSON document holds. Raises MediaError in words a person can use, also for one that is nested too deep."""
+    """What a JSON document holds, by the letter of RFC 8259. Raises MediaError in words a person can use, also for one
+    that is nested too deep, names a thing twice, or holds NaN or Infinity."""
     try:
-        return json.loads(text)
+        return json.loads(text, object_pairs_hook=_once, parse_constant=_no_number)
     except (ValueError, RecursionError) as error:
-        said = str(error).split(":")[0] if isinstance(error, json.JSONDecodeError) else "it can't be read as text"
+        odd = isinstance(error, (json.JSONDecodeError, _Odd))
+        said = str(error).split(":")[0] if odd else "it can't be read as text"
         raise MediaError(f"{name} is not a project that can be read: it is no JSON document ({said}).") from error
+
+
+class _Odd(ValueError):
+    """What JSON leaves open, or forbids, and some readers take."""
+
+
+def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for name, value in pairs:
+        if name in found:
+            raise _Odd(f"it says {name[:60]!r} twice")
+        found[name] = value
+    return found
+
+
+def _no_number(word: str) -> None:
+    raise _Odd(f"{word} is no number")
 
 
 class Plain:

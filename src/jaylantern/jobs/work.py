@@ -17,7 +17,7 @@ from jaylantern.jobs import beats, care, hearing
 from jaylantern.jobs.keeping import lay_take
 from jaylantern.library import ingest
 from jaylantern.library.bringing import bring_in, taking_in
-from jaylantern.projectfile import captions_in, opening
+from jaylantern.projectfile import captions_in, opening, reading
 from jaylantern.store import jobs, media, projects
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
@@ -104,10 +104,12 @@ def _clean_up(workspace: Workspace, db: sqlite3.Connection, job_id: int) -> None
 def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
     """Take the file in, then place its clips and end the job in one transaction."""
     source, name = workspace.folder.incoming(job.payload["token"]), job.payload["name"]
-    if opening.is_project(name):
+    if reading.is_project(name):
         fps = job.payload.get("fps")
-        rate = rate_of_text(fps) if fps else None
-        opened = opening.open_project(workspace, db, job.project_id, source, name, report, fps=rate)
+        report(0.0, "reading")
+        imported = reading.read(source, name, fps=rate_of_text(fps) if fps else None)
+        jobs.note(db, job.id, {**job.payload, "read": True})
+        opened = opening.open_project(workspace, db, job.project_id, source, name, report, imported=imported)
         with atomic(db):
             for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():
                 _have_picture_made(workspace, db, job.project_id, each, each.name)

@@ -4,27 +4,21 @@ also when that was gone (its process number is PARENT) before the worker had beg
 from __future__ import annotations
 
 import os
+import signal
 import sys
-import threading
-import time
 from pathlib import Path
 
 from jaylantern.jobs.queue import Queue, consumer
+from jaylantern.support import own_python
 from jaylantern.support.malloc import keep_freed_memory
 from jaylantern.workspace.workspace import Workspace
-
-
-def _end_with_parent(parent: int) -> None:
-    while os.getppid() == parent:
-        time.sleep(0.25)
-    os._exit(0)
 
 
 def main() -> None:
     """Take up what was left undone, then wait for work."""
     keep_freed_memory()
-    parent = int(sys.argv[2]) if len(sys.argv) > 2 else os.getppid()
-    threading.Thread(target=_end_with_parent, args=(parent,), daemon=True).start()
+    own_python.end_with(int(sys.argv[2]) if len(sys.argv) > 2 else os.getppid())
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is told to all; the server ends this one
     queue = Queue(Workspace(Path(sys.argv[1])))
     queue.begin_again()
     consumer(queue).run()

@@ -6,7 +6,7 @@ import sqlite3
 from pathlib import Path
 
 from jaylantern import commands
-from jaylantern.interchange import captions
+from jaylantern.projectfile import reading
 from jaylantern.store import projects
 
 ENDINGS = (".vtt", ".srt")
@@ -17,23 +17,13 @@ def is_captions(name: str) -> bool:
     return name.lower().endswith(ENDINGS)
 
 
-def check(path: Path, name: str) -> None:
-    """Can it be read? Raises InvalidValue, which says what is wrong with it."""
-    captions.read(_data(path), name)
-
-
 def bring(db: sqlite3.Connection, project_id: int, path: Path, name: str) -> str:
     """Bring the captions of a file into a project, as a command; answers what the person should know of them. Raises
     InvalidValue, and Refused where a project can't take more of them."""
     project = projects.load(db, project_id)
-    found = captions.read(_data(path), name).within(project.length_n)
+    found = reading.read_captions(path, name).within(project.length_n)
     cues = [[cue.start_n, cue.stop_n, cue.text, cue.settings] for cue in found.cues]
     values = {"name": name, "form": str(found.form), "cues": cues, "head": found.head}
     commands.do(db, project_id, "add_captions", values)
     count = len(found.cues)
     return " ".join((f"{count} caption{'s' if count > 1 else ''}.", *found.remarks))
-
-
-def _data(path: Path) -> bytes:
-    with path.open("rb") as file:
-        return file.read(captions.LARGEST_BYTES + 1)

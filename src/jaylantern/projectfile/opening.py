@@ -10,49 +10,22 @@ import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
-from fractions import Fraction
 from pathlib import Path
 
 from jaylantern.core.timeline.imported import ImportedProject, MissingMedia
 from jaylantern.core.timeline.media import Media
-from jaylantern.errors import InvalidValue, JayError, MediaError, Refused, Stopped
-from jaylantern.interchange import edl, timeline_in
+from jaylantern.errors import JayError, MediaError, Refused, Stopped
 from jaylantern.library.bringing import bring_in, hash_of
 from jaylantern.library.tailoring import keep
 from jaylantern.projectfile import adopting
 from jaylantern.projectfile.adopting import Here
-from jaylantern.projectfile.archive import Archive
+from jaylantern.projectfile.reading import Archive, is_archive, is_project, read
 from jaylantern.store import media
 from jaylantern.support.progress import Progress
 from jaylantern.workspace.workspace import Workspace
 
-ARCHIVE, TIMELINE, LIST = ".zip", ".otio", ".edl"
-ENDINGS = (ARCHIVE, TIMELINE, LIST)
-LARGEST_TEXT_BYTES = 64 << 20
 MOST_SEARCHED = 20_000  # files of the folders that are searched
 MOST_NAMED = 4
-
-
-def is_project(name: str) -> bool:
-    """Is a file of this name a project, not sound or film?"""
-    return name.lower().endswith(ENDINGS)
-
-
-def read(path: Path, name: str, *, fps: Fraction | None = None) -> ImportedProject:
-    """The project in a file. Raises MediaError, which says what is wrong with it, and InvalidValue."""
-    if name.lower().endswith(ARCHIVE):
-        with Archive(path, name=name) as archive:
-            return archive.imported
-    size = path.stat().st_size
-    if not size:
-        raise MediaError(f"{name} is empty (0 bytes). Export it again.")
-    if size > LARGEST_TEXT_BYTES:
-        raise MediaError(f"{name} has {size >> 20} MiB; that is no timeline.")
-    text = path.read_bytes()
-    try:
-        return edl.read(text, name, fps=fps) if name.lower().endswith(LIST) else timeline_in.read(text, name)
-    except (InvalidValue, Refused) as error:
-        raise MediaError(f"{name} can't be opened: {error}") from error
 
 
 def open_project(
@@ -63,13 +36,14 @@ def open_project(
     name: str,
     progress: Progress,
     *,
-    fps: Fraction | None = None,
+    imported: ImportedProject | None = None,
     folders: Sequence[Path] = (),
 ) -> Opening:
-    """Make an empty project the one in a file; returns what the person should know of it."""
+    """Make an empty project the one in a file, `imported` where it was read before; returns what the person should
+    know of it."""
+    imported = imported or read(path, name)
     with ExitStack() as stack:
-        archive = stack.enter_context(Archive(path, name=name)) if name.lower().endswith(ARCHIVE) else None
-        imported = archive.imported if archive else read(path, name, fps=fps)
+        archive = stack.enter_context(Archive(path, name=name)) if is_archive(name) else None
         if not adopting.untouched(db, project_id):
             raise Refused(adopting.NOT_EMPTY)
         if archive is not None and archive.size_bytes > workspace.folder.free_bytes():

@@ -93,13 +93,15 @@ def set_removed(connection: sqlite3.Connection, project_id: int, removed: bool) 
 
 
 def discard(connection: sqlite3.Connection, project_id: int) -> None:
-    """Forget a project that nothing was ever put into. Raises NotFound, Refused for any other."""
+    """Forget a project that nothing was ever put into, or that a file could not be opened as. Raises NotFound, Refused
+    for any other."""
     with atomic(connection):
         if (
             revision(connection, project_id)
             or connection.execute(
                 "SELECT EXISTS (SELECT 1 FROM project_media WHERE project_id = ?1) OR EXISTS (SELECT 1 FROM job WHERE"
-                " project_id = ?1) OR EXISTS (SELECT 1 FROM upload WHERE project_id = ?1) AS used",
+                " project_id = ?1 AND state NOT IN ('failed', 'stopped')) OR EXISTS (SELECT 1 FROM upload WHERE"
+                " project_id = ?1) AS used",
                 (project_id,),
             ).fetchone()["used"]
         ):

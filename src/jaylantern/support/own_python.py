@@ -1,4 +1,4 @@
-"""How processes of ours are begun: never with modules from the folder where the person stands.
+"""How processes of ours are begun and end: never with modules from the folder where the person stands.
 
 Python looks for modules there first when it is started with -m or -c; a file that happens to be called `av.py` would be
 taken in place of the library.
@@ -8,7 +8,10 @@ from __future__ import annotations
 
 import os
 import sys
+import threading
+import time
 
+LOOK_S = 0.1
 SAFE = "PYTHONSAFEPATH"  # what Python itself hands on to the processes it starts (Python 3.11, command line, -P)
 
 
@@ -20,3 +23,15 @@ def command(*arguments: str) -> list[str]:
 def guard() -> None:
     """See to it that processes begun by libraries, and theirs, keep to the same."""
     os.environ[SAFE] = "1"
+
+
+def end_with(parent: int) -> None:
+    """Have this process end when the one of this number, which began it, has ended, however that was; also when that
+    was gone before this had begun."""
+
+    def look() -> None:
+        while os.getppid() == parent:
+            time.sleep(LOOK_S)
+        os._exit(0)
+
+    threading.Thread(target=look, daemon=True).start()

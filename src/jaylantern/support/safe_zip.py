@@ -13,6 +13,7 @@ SYMLINK = 0xA  # in the upper bits of a Unix mode
 MOST_ENTRIES = 100_000
 MOST_TIMES = 100  # what unpacks to more than so many times its size is a bomb, sound and film do not
 SMALL_BYTES = 64 << 20
+FEW_BYTES = 4 << 20
 BLOCK_BYTES = 1 << 20
 DAMAGES = (zipfile.BadZipFile, EOFError, zlib.error, NotImplementedError, RuntimeError, ValueError)
 
@@ -62,10 +63,13 @@ def unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, target: Path, *, na
         raise MediaError(f"{name} is damaged: {entry.filename} breaks off.")
 
 
-def text(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, *, name: str) -> bytes:
-    """What a small entry holds. Raises MediaError where it is damaged, or too large to be text."""
-    if entry.file_size > SMALL_BYTES:
+def text(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, *, name: str, most_bytes: int = SMALL_BYTES) -> bytes:
+    """What a small entry holds. Raises MediaError where it is damaged, or has more bytes, or was packed tighter, than
+    any text of ours."""
+    if entry.file_size > most_bytes:
         raise MediaError(f"{name}: {entry.filename} has {entry.file_size >> 20} MiB; that is no text.")
+    if entry.file_size > FEW_BYTES and entry.file_size > MOST_TIMES * max(1, entry.compress_size):
+        raise MediaError(f"{name}: {entry.filename} would unpack to many times its size; that is no text.")
     try:
         with archive.open(entry) as packed:
             return packed.read(SMALL_BYTES)

@@ -11,8 +11,7 @@ from flask.typing import ResponseReturnValue
 from jaylantern.core.edit.landing import Landing
 from jaylantern.core.timeline.kinds import ID, LARGEST_ID, TIME, Choice, Integer
 from jaylantern.core.timeline.timecode import rate_of_text
-from jaylantern.errors import InvalidValue, JayError, Refused
-from jaylantern.projectfile import captions_in, opening
+from jaylantern.errors import InvalidValue, Refused
 from jaylantern.store import jobs, projects
 from jaylantern.store.connection import atomic
 from jaylantern.web.connection import db, queue, workspace
@@ -107,18 +106,7 @@ def part(token: str) -> ResponseReturnValue:
 
 
 def _begin(upload: jobs.Upload) -> int:
-    """Make the job of a file that is whole. A project, or captions, that can't be read are refused at once."""
-    if opening.is_project(upload.name) or captions_in.is_captions(upload.name):
-        path = workspace().folder.incoming(upload.token)
-        try:
-            if opening.is_project(upload.name):
-                opening.read(path, upload.name)
-            else:
-                captions_in.check(path, upload.name)
-        except JayError:
-            jobs.drop_upload(db(), upload.token)
-            path.unlink(missing_ok=True)
-            raise
+    """Make the job of a file that is whole."""
     with atomic(db()):
         job_id = jobs.create(
             db(),

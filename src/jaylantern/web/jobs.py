@@ -24,6 +24,7 @@ def _row(job: jobs.Job) -> dict[str, Any]:
         "share": round(job.share, 3),
         "doing": job.doing,
         "message": job.message,
+        "read": bool(job.payload.get("read")),
     }
 
 

@@ -43,8 +43,28 @@ class DataFolder:
         """Make the folders, nobody else's to read, and bring the database up to date. Raises Refused, and touches
         nothing, where a newer version made it, or its database has gone."""
         self._check()
+        self._begin()
+        self._complete()
+
+    def prepare_alone(self) -> Lock:
+        """The same, held for this process before anything in it is brought up to date, and cleared of what a kill left
+        half done. Raises Refused where another process holds it."""
+        self._check()
+        self._begin()
+        lock = self.hold()
+        try:
+            self._check()  # nobody has done anything to it meanwhile
+            self._complete()
+        except BaseException:
+            lock.release()
+            raise
+        return lock
+
+    def _begin(self) -> None:
         self.path.mkdir(parents=True, exist_ok=True)
         self.path.chmod(0o700)
+
+    def _complete(self) -> None:
         for name in ("media", "incoming", "exports", "takes"):
             (self.path / name).mkdir(exist_ok=True)
         with closing(self.connect()) as db:

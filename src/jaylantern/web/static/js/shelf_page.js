@@ -43,8 +43,10 @@ async function open(file, { alone }) {
   const film = await made(file.name);
   if (!film) return;
   const upload = new Upload(file, film.id, 0, fps ? { fps } : {});
+  upload.opens = true;
   upload.undo = async () => {
     await upload.giveUp();
+    await upload.ended();
     await sendJson(`/projects/${film.id}`, {}, "DELETE");
   };
   await show(region, upload)();

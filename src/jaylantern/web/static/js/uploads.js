@@ -4,6 +4,7 @@ import { getJson, sendBytes, sendJson, Refusal } from "./api.js";
 
 const TRIES = 8;
 const FINAL = new Set([400, 404, 413, 422, 507]); // to be told, not tried again
+const LOOK_MS = 300;
 const wait = (ms) => new Promise((done) => setTimeout(done, ms));
 
 /** One file on its way. Events: "progress"; then "done", "failed" or "stopped". */
@@ -19,6 +20,8 @@ export class Upload extends EventTarget {
     this._at_n = at_n;
     this._stop = new AbortController();
     this._token = null;
+    this._job = null; // its number, once the file is whole
+    this.opens = false; // is it a project, which is not opened before it was read?
     this.undo = null;
   }
 
@@ -29,6 +32,7 @@ export class Upload extends EventTarget {
       });
       this._token = token;
       await this._send(part_bytes);
+      if (this.opens) await this._opened();
       this._end("done");
     } catch (error) {
       await this.undo?.().catch(() => {}); // what was made for it goes, before anybody is told
@@ -46,6 +50,7 @@ export class Upload extends EventTarget {
         const part = this.file.slice(offset, offset + part_bytes);
         const answer = await sendBytes(`/imports/${this._token}?offset=${offset}`, part, this._stop.signal);
         offset = answer.received_bytes;
+        this._job = answer.job ?? null;
         tries = 0;
       } catch (error) {
         if (error.name === "AbortError" || FINAL.has(error.status)) throw error;
@@ -56,6 +61,29 @@ export class Upload extends EventTarget {
       }
       this.share = offset / this.file.size;
       this.dispatchEvent(new Event("progress"));
+    }
+  }
+
+  /** Waits until the project was read from the file. Throws what is wrong with it, where it can't be. */
+  async _opened() {
+    const job = await this._until(({ read, state }) => read || state === "done" || this._stop.signal.aborted);
+    if (job?.state === "failed") throw new Refusal(job.message);
+    if (job?.state === "stopped") this._stop.abort();
+    this._stop.signal.throwIfAborted();
+  }
+
+  /** Waits until nothing is done with the file any more. */
+  async ended() {
+    if (this._job) await this._until(() => false);
+  }
+
+  /** Its job, once it is as wanted or has ended; null where there is none. @param {(job: any) => boolean} wanted */
+  async _until(wanted) {
+    for (;;) {
+      const pulse = await getJson(`/projects/${this._project_id}/pulse`);
+      const job = pulse.jobs.find(({ id }) => id === this._job) ?? null;
+      if (!job || wanted(job) || ["done", "failed", "stopped"].includes(job.state)) return job;
+      await wait(LOOK_MS);
     }
   }
 
@@ -74,7 +102,8 @@ export class Upload extends EventTarget {
 
   /** Has the server forget what it has of the file. */
   async giveUp() {
-    if (this._token) await sendJson(`/imports/${this._token}`, {}, "DELETE").catch(() => {});
+    if (this._job) await sendJson(`/jobs/${this._job}/stop`).catch(() => {});
+    else if (this._token) await sendJson(`/imports/${this._token}`, {}, "DELETE").catch(() => {});
   }
 
   _end(state, message = "") {

@@ -1,0 +1,77 @@
+"""The application as it is started: pages that die are begun again, and nothing is left when it ends."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+
+
+def children(of: int) -> dict[str, int]:
+    """Numbers of the processes of ours that a process has begun, by module."""
+    found = {}
+    for each in Path("/proc").glob("[0-9]*"):
+        try:
+            parent = int((each / "stat").read_text().rsplit(")", 1)[1].split()[1])
+            words = (each / "cmdline").read_bytes().decode().split("\0")
+        except (OSError, IndexError):
+            continue
+        if parent == of:
+            found.update({word: int(each.name) for word in words if word.startswith("jaylantern.")})
+    return found
+
+
+@pytest.fixture
+def serve(tmp_path):
+    """Start the application over a new data folder; answers its process and address."""
+    running = []
+
+    def start(port: int = 0):
+        command = [sys.executable, "-m", "jaylantern.cli.main", "serve", "--data", str(tmp_path / "data")]
+        process = subprocess.Popen([*command, "--port", str(port)], stdout=subprocess.PIPE, text=True)
+        running.append(process)
+        found = re.search(r"http://127\.0\.0\.1:(\d+)/", process.stdout.readline())
+        return process, int(found[1])
+
+    yield start
+    for process in running:
+        process.kill()
+        process.communicate()
+
+
+def shelf(port: int) -> int:
+    return urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=60).status
+
+
+def test_pages_that_die_are_begun_again_and_who_asks_meanwhile_is_answered(serve):
+    process, port = serve()
+    assert shelf(port) == 200
+    for word in (signal.SIGKILL, signal.SIGSEGV):
+        before = children(process.pid)
+        os.kill(before["jaylantern.web.server"], word)
+        assert shelf(port) == 200  # at once: it waits at the door
+        after = children(process.pid)
+        assert after["jaylantern.web.server"] != before["jaylantern.web.server"]
+        assert after["jaylantern.jobs.worker"] == before["jaylantern.jobs.worker"]
+
+
+@pytest.mark.parametrize("word", [signal.SIGINT, signal.SIGTERM, signal.SIGKILL])
+def test_however_it_ends_its_processes_end_and_it_starts_again_at_the_same_address(serve, word):
+    process, port = serve()
+    numbers = children(process.pid).values()
+    assert len(numbers) == 2
+    process.send_signal(word)
+    assert process.wait(30) == (0 if word is signal.SIGINT else -word)
+    assert serve(port)[1] == port
+    until = time.monotonic() + 30
+    while alive := [number for number in numbers if Path(f"/proc/{number}").exists()]:
+        assert time.monotonic() < until, alive
+        time.sleep(0.05)
+    assert shelf(port) == 200
