@@ -173,10 +173,8 @@ def test_a_gain_line_is_handed_off_apart_from_the_ducking(workspace, db, project
 
 def test_an_unreadable_data_folder_is_told_plainly(workspace, bring, song, monkeypatch):
     def full(*args, **kwargs):
-        raise OSError(28, "No space left on device")
+        raise OSError(13, "Permission denied")
 
     monkeypatch.setattr(ingest, "take_in", full)
     job = bring(song)
-    assert (
-        job.message == "The data folder can't be written: No space left on device. Free some space or check its rights."
-    )
+    assert job.message == "The data folder can't be used: it can't be written to; check its rights."

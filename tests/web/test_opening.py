@@ -189,7 +189,8 @@ def test_what_is_damaged_or_called_wrong_is_used_as_far_as_it_goes(
     visitor, db, project_id, do_jobs, real, name, make, least_s
 ):
     state, said = outcome(visitor, db, do_jobs, project_id, name, make(real))
-    assert (state, said) == ("done", "")
+    assert state == "done"
+    assert said in ("", "A part of its sound can't be read: the file may be damaged or cut short.")
     assert projects.load(db, project_id).length_n >= least_s * RATE
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 import sqlite3
 from collections.abc import Callable
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 
 from huey import SqliteHuey
@@ -16,6 +16,7 @@ from jaylantern.store import jobs
 from jaylantern.workspace.workspace import Workspace
 
 WORKERS = 2
+MORE_ROOM_BYTES = 1 << 20
 
 
 class Queue:
@@ -24,11 +25,31 @@ class Queue:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.huey = _huey(workspace.folder.path / "queue.sqlite3")
+        self._waiting: dict[int, int] = {}  # jobs for which there was no room, and how much there was
         self._task: Callable[[int], object] = self.huey.task(name="run_job")(self._run)
 
     def _run(self, job_id: int) -> None:
-        work.run(self.workspace, job_id)
-        self._wake_new(job_id)
+        try:
+            ended = work.run(self.workspace, job_id)
+        except (OSError, sqlite3.Error):  # not even its end could be recorded
+            logging.getLogger(__name__).exception("job %d", job_id)
+            ended = False
+        if ended:
+            self._wake_new(job_id)
+        else:
+            self._waiting[job_id] = self.workspace.folder.room_bytes()
+
+    def look_for_room(self) -> None:
+        """Have jobs done again that the disk had no room for, where there is more of it by now; and stopped ones end."""
+        for job_id, room_bytes in list(self._waiting.items()):
+            with suppress(OSError, sqlite3.Error):
+                if self.workspace.folder.room_bytes() > room_bytes + MORE_ROOM_BYTES or self._to_stop(job_id):
+                    self._waiting.pop(job_id)
+                    self.wake(job_id)
+
+    def _to_stop(self, job_id: int) -> bool:
+        with closing(self.workspace.folder.connect()) as db:
+            return jobs.get(db, job_id).stop_asked
 
     def _wake_new(self, job_id: int) -> None:
         """Queue what a job left to be done in the background: jobs made after it that nobody has woken."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import sqlite3
 import time
+from contextlib import suppress
 
 from jaylantern import commands
 from jaylantern.core.edit import landing
@@ -21,10 +22,12 @@ from jaylantern.projectfile import captions_in, opening, reading
 from jaylantern.store import jobs, media, projects
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
+from jaylantern.support import disk
 from jaylantern.workspace.workspace import Workspace
 
 UNSEEN = (hearing.KIND, beats.KIND, care.KIND)  # work that leaves nothing behind when it is stopped
 NONE_MISSING = "{} is none of the files that are missing. Bring it in as a new one instead."
+NO_ROOM = "waiting for room on the disk"
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
@@ -43,8 +46,9 @@ class Reporter:
                 raise Stopped("Stopped.")
 
 
-def run(workspace: Workspace, job_id: int) -> None:
-    """Do a job and record what became of it; anything the person should know ends up in its message.
+def run(workspace: Workspace, job_id: int) -> bool:
+    """Do a job and record what became of it; anything the person should know ends up in its message. Answers whether it
+    has ended: an import for which the disk has no room waits, with all that was sent of it, to be done again.
 
     What it leaves to be done in the background stands in the job table afterwards.
     """
@@ -52,7 +56,7 @@ def run(workspace: Workspace, job_id: int) -> None:
     try:
         job = jobs.get(db, job_id)
         if not job.active:
-            return
+            return True
         if job.attempts >= MOST_ATTEMPTS:
             raise Refused(f"{job.title}: the program broke off {job.attempts} times at this. The file may be damaged.")
         jobs.begin(db, job_id)
@@ -69,36 +73,43 @@ def run(workspace: Workspace, job_id: int) -> None:
     except Stopped:
         _end(workspace, db, job_id, "stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")
     except (JayError, OSError, MemoryError, sqlite3.Error) as error:
+        if disk.full(error) and jobs.get(db, job_id).kind == "import":
+            with suppress(sqlite3.Error):  # there may be no room even for this
+                jobs.wait(db, job_id, doing=NO_ROOM)
+            return False
         _end(workspace, db, job_id, "failed", _said(error))
     except Exception as error:
         _end(workspace, db, job_id, "failed", f"Something unforeseen went wrong ({type(error).__name__}).")
         raise
     finally:
         db.close()
+    return True
 
 
 def _end(workspace: Workspace, db: sqlite3.Connection, job_id: int, state: str, message: str) -> None:
-    """What was half made goes first: on a full disk that makes the room in which the end can be recorded."""
-    _clean_up(workspace, db, job_id)
-    jobs.finish(db, job_id, state=state, message=message)
+    """Record the end, then take away what is of no use any more. Where the disk is too full to record it, what was half
+    made goes first and makes the room; what was sent stays until the end stands there."""
+    half_made = workspace.folder.exports(job_id)
+    try:
+        jobs.finish(db, job_id, state=state, message=message)
+    except sqlite3.Error:
+        shutil.rmtree(half_made, ignore_errors=True)
+        jobs.finish(db, job_id, state=state, message=message)
+    job = jobs.get(db, job_id)
+    if job.kind == "export":
+        shutil.rmtree(half_made, ignore_errors=True)
+    if job.kind == "import":
+        workspace.folder.incoming(job.payload["token"]).unlink(missing_ok=True)
 
 
 def _said(error: BaseException) -> str:
     if isinstance(error, sqlite3.Error):
         return f"The data folder can't be used: {disk_trouble(error) or error}."
     if isinstance(error, OSError):
-        return f"The data folder can't be written: {error.strerror or error}. Free some space or check its rights."
+        return disk.trouble(error)
+    if isinstance(error, MemoryError):
+        return "There is not enough memory for this."
     return str(error)
-
-
-def _clean_up(workspace: Workspace, db: sqlite3.Connection, job_id: int) -> None:
-    job = jobs.get(db, job_id)
-    if job.kind in ("picture", *UNSEEN):
-        return
-    if job.kind == "import":
-        workspace.folder.incoming(job.payload["token"]).unlink(missing_ok=True)
-    else:
-        shutil.rmtree(workspace.folder.exports(job_id), ignore_errors=True)
 
 
 def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
@@ -190,6 +201,6 @@ def _picture(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Rep
 
 def _word(workspace: Workspace, found: Media) -> str:
     about = workspace.library.about(found)
-    if about.has_sound:
-        return ""
+    if about.has_sound or about.remark:
+        return about.remark
     return "Its sound is silent." if about.sound_word == "silent" else "It has no sound."

@@ -6,12 +6,22 @@ from __future__ import annotations
 import os
 import signal
 import sys
+import threading
+import time
 from pathlib import Path
 
 from jaylantern.jobs.queue import Queue, consumer
 from jaylantern.support import own_python
 from jaylantern.support.malloc import keep_freed_memory
 from jaylantern.workspace.workspace import Workspace
+
+LOOK_S = 2.0
+
+
+def _look_for_room(queue: Queue) -> None:
+    while True:
+        time.sleep(LOOK_S)
+        queue.look_for_room()
 
 
 def main() -> None:
@@ -21,6 +31,7 @@ def main() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is told to all; the server ends this one
     queue = Queue(Workspace(Path(sys.argv[1])))
     queue.begin_again()
+    threading.Thread(target=_look_for_room, args=(queue,), daemon=True).start()
     consumer(queue).run()
 
 

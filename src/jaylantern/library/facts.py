@@ -60,6 +60,7 @@ class About:
     height: int = 0
     fps: float = 0.0
     thumbs: int = 0
+    remark: str = ""
 
     @property
     def has_sound(self) -> bool:

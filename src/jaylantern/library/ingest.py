@@ -7,7 +7,7 @@ import zipfile
 import zlib
 from collections.abc import Generator, Iterator
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -30,6 +30,7 @@ from jaylantern.library.facts import (
     write_character,
 )
 from jaylantern.media import picture as pictures
+from jaylantern.media.damaged import Unread, in_words
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.probe import Picture, Probe, probe
@@ -38,6 +39,7 @@ from jaylantern.pipeline import hear, sketch
 from jaylantern.support.atomic_file import unfinished, whole
 from jaylantern.support.progress import Progress, silent, within
 
+LOST = "Its {} can't be read: the file may be damaged. The rest was taken."
 SHARE_DECODE, SHARE_HEAR = 0.45, 0.85
 HEADER_BYTES = 1000  # of an array in a file
 SILENT_BELOW = 1e-9  # mean square under −90 dBFS throughout: a sound stream that carries nothing
@@ -52,27 +54,51 @@ def take_in(
     listened for again. Raises MediaError in plain words for a file that can't be used; the caller removes the folder.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    found = probe(source, name=name)
+    with in_words(name):
+        found = probe(source, name=name)
     values: dict[str, object] = {"length_n": 0}
+    remarks, why = [], ""
     if found.sound is not None:
-        values |= _take_sound(source, name, folder, found, progress, heard, listen)
+        unread = Unread()
+        try:
+            with in_words(name):
+                values |= _take_sound(source, name, folder, found, progress, heard, listen, unread)
+        except MediaError as error:
+            why = str(error)
+            remarks.append(LOST.format("sound"))
+        if unread.packets and not why:
+            remarks.append("A part of its sound can't be read: the file may be damaged or cut short.")
     if found.picture is not None:
-        values |= _take_picture(source, name, folder, found, progress)
+        try:
+            with in_words(name):
+                values |= _take_picture(source, name, folder, found, progress)
+        except MediaError as error:
+            why = why or str(error)
+            found = replace(found, picture=None)
+            remarks.append(LOST.format("picture"))
     heard_n = int(values.get("sound_n", 0)) or int(values["length_n"])  # type: ignore[call-overload]
     values["length_n"] = max(found.duration_n, heard_n) if found.picture else heard_n
     if not values["length_n"]:
-        raise MediaError(f"{name} holds nothing that can be used: no sound could be decoded and it has no picture.")
-    about = About(**values)  # type: ignore[arg-type]
+        nothing = f"{name} holds nothing that can be used: no sound could be decoded and it has no picture."
+        raise MediaError(why or nothing)
+    about = About(**values, remark=" ".join(remarks))  # type: ignore[arg-type]
     write_about(folder, about)
     return about
 
 
 def _take_sound(
-    source: Path, name: str, folder: Path, found: Probe, progress: Progress, heard: bytes | None, listen: bool
+    source: Path,
+    name: str,
+    folder: Path,
+    found: Probe,
+    progress: Progress,
+    heard: bytes | None,
+    listen: bool,
+    unread: Unread,
 ) -> dict[str, object]:
     with unfinished(folder / "peaks.bin", sync=True) as path, closing(PeaksFile(path)) as peaks:
         store, analysis = whole(
-            folder / "sound.raw", lambda path: _decode(source, name, path, found, peaks, progress), sync=True
+            folder / "sound.raw", lambda path: _decode(source, name, path, found, peaks, progress, unread), sync=True
         )
         level_counts = peaks.finish()
     if not store.length_n or not analysis.mean_square.max() > SILENT_BELOW:
@@ -124,7 +150,8 @@ def read(source: Path, *, name: str, folder: Path, listen: bool) -> Read:
             squares.append(mean_squares(as_float(chunk)).astype(np.float32))
             yield chunk
 
-    store = SoundStore.written(folder / "sound.raw", measured())
+    with in_words(name):
+        store = SoundStore.written(folder / "sound.raw", measured())
     mean_square = np.concatenate(squares)
     if not store.length_n:
         raise MediaError(f"{name} has no sound.")
@@ -162,9 +189,10 @@ def _known_voice(heard: bytes, analysis: Analysis, length_n: int) -> VoiceTrack 
 def loudness_of(path: Path) -> Loudness:
     """What a file measures; of more than two channels, their stereo mix. Raises MediaError for one without sound."""
     meter = None
-    for chunk in sound_chunks(path, name=path.name):
-        meter = meter or ProgrammeMeter(chunk.shape[1])
-        meter.add(as_float(chunk))
+    with in_words(path.name):
+        for chunk in sound_chunks(path, name=path.name):
+            meter = meter or ProgrammeMeter(chunk.shape[1])
+            meter.add(as_float(chunk))
     if meter is None:
         raise MediaError(f"{path.name} has no sound.")
     return meter.finish()
@@ -200,7 +228,7 @@ def _chunks(store: Sound, progress: Progress, doing: str) -> Iterator[np.ndarray
 
 
 def _decode(
-    source: Path, name: str, target: Path, found: Probe, peaks: PeaksFile, progress: Progress
+    source: Path, name: str, target: Path, found: Probe, peaks: PeaksFile, progress: Progress, unread: Unread
 ) -> tuple[SoundStore, Analysis]:
     """Decode once: samples and peaks to disk, the rest through the analyser."""
     analyser: Analyser | None = None
@@ -208,7 +236,7 @@ def _decode(
     def analysed() -> Generator[np.ndarray, None, None]:
         nonlocal analyser
         done_n = 0
-        for chunk in sound_chunks(source, name=name):
+        for chunk in sound_chunks(source, name=name, unread=unread):
             rows = np.ascontiguousarray(chunk)
             analyser = analyser or Analyser(rows.shape[1])
             peaks.add(analyser.add(rows))
@@ -224,10 +252,10 @@ def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress:
     picture = found.picture
     assert picture is not None
 
+    thumbs = whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name), sync=True)
     mime: object = ""  # one that has to be encoded anew is made later, while the film is already worked on
     if pictures.container_for(picture) is not None:
         mime = _write_picture(folder, source, name, picture, within(progress, SHARE_HEAR, 1.0))
-    thumbs = whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name), sync=True)
     return {
         "picture_mime": mime,
         "picture_word": f"{picture.codec}, {picture.width}×{picture.height}, {picture.fps:g} fps",
@@ -242,9 +270,10 @@ def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress:
 def make_proxy(folder: Path, *, name: str, progress: Progress) -> None:
     """Encode the picture of a folder filled before in a form the browser plays."""
     source = folder / "original"
-    picture = probe(source, name=name).picture
-    assert picture is not None
-    _write_picture(folder, source, name, picture, progress)
+    with in_words(name):
+        picture = probe(source, name=name).picture
+        assert picture is not None
+        _write_picture(folder, source, name, picture, progress)
 
 
 def _write_picture(folder: Path, source: Path, name: str, picture: Picture, progress: Progress) -> object:

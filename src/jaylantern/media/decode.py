@@ -19,6 +19,8 @@ from jaylantern.core.signal.analysis import CHUNK_N, as_float
 from jaylantern.core.signal.arrays import rechunked
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
+from jaylantern.media.damaged import Unread
+from jaylantern.media.damaged import frames as decoded
 from jaylantern.media.downmix import matrix
 from jaylantern.media.probe import open_media, picture_stream
 
@@ -26,16 +28,19 @@ PLAIN_FORMATS = frozenset({"WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF"})
 UNPACKED = PLAIN_FORMATS - {"FLAC"}
 PACKED_N = 4096  # samples of a FLAC block: common practice
 INTEGER_SCALE = {"u8": 128.0, "s16": 32768.0, "s32": 2147483648.0}
+BEYOND_S = 600  # what a file may be longer than it says
+NOTHING = "The sound of this file can't be decoded: it may be damaged."
 HOLE_N = 1920  # 40 ms: a jump in timestamps longer than this is filled with silence
 
 
-def sound_chunks(path: Path, *, name: str) -> Iterator[np.ndarray]:
+def sound_chunks(path: Path, *, name: str, unread: Unread | None = None) -> Iterator[np.ndarray]:
     """Chunks (n, 1 or 2) of int16 or float32 at 48 kHz, all CHUNK_N long but the last.
 
-    Raises MediaError when nothing can be decoded. A file that breaks off in the middle gives what came before.
+    Raises MediaError when nothing can be decoded. What can't be decoded in the middle is passed over, silence in its
+    place where the file says how long it is, and counted in `unread`; a file that breaks off gives what came before.
     """
-    plain = _plain(path)
-    blocks = _plain_blocks(plain) if plain else _av_blocks(path, name)
+    plain, unread = _plain(path), Unread() if unread is None else unread
+    blocks = _plain_blocks(plain, unread) if plain else _av_blocks(path, name, unread)
     return rechunked(blocks, CHUNK_N)
 
 
@@ -51,13 +56,15 @@ def _plain(path: Path) -> soundfile.SoundFile | None:
     return None
 
 
-def _plain_blocks(file: soundfile.SoundFile) -> Iterator[np.ndarray]:
+def _plain_blocks(file: soundfile.SoundFile, unread: Unread) -> Iterator[np.ndarray]:
     with file:
         exact = file.subtype == "PCM_16" and file.samplerate == RATE
-        yield from _at_project_rate(_reads(file, "int16" if exact else "float32"), file.samplerate, file.channels)
+        yield from _at_project_rate(
+            _reads(file, "int16" if exact else "float32", unread), file.samplerate, file.channels
+        )
 
 
-def _reads(file: soundfile.SoundFile, dtype: str) -> Iterator[np.ndarray]:
+def _reads(file: soundfile.SoundFile, dtype: str, unread: Unread) -> Iterator[np.ndarray]:
     """What can be read; of a packed file that breaks off all that came before, read in steps of its own blocks."""
     size_n, done_n = CHUNK_N if file.format in UNPACKED else PACKED_N, 0
     try:
@@ -65,8 +72,9 @@ def _reads(file: soundfile.SoundFile, dtype: str) -> Iterator[np.ndarray]:
             yield _numbers(block)
             done_n += len(block)
     except soundfile.LibsndfileError:
+        unread.packets += 1
         if not done_n:
-            raise MediaError("The sound of this file can't be decoded: it may be damaged.") from None
+            raise MediaError(NOTHING) from None
 
 
 def _numbers(block: np.ndarray) -> np.ndarray:
@@ -87,7 +95,7 @@ def _at_project_rate(blocks: Iterator[np.ndarray], rate: int, channels: int) -> 
     yield stream.resample_chunk(np.zeros((0, channels), np.float32), last=True)
 
 
-def _av_blocks(path: Path, name: str) -> Iterator[np.ndarray]:
+def _av_blocks(path: Path, name: str, unread: Unread) -> Iterator[np.ndarray]:
     with open_media(path, name) as container:
         if not container.streams.audio:
             return
@@ -100,34 +108,39 @@ def _av_blocks(path: Path, name: str) -> Iterator[np.ndarray]:
         picture = picture_stream(container)
         origin = float((picture.start_time or 0) * (picture.time_base or 0)) if picture is not None else None
         mix = None if count <= 2 else matrix(tuple(c.name for c in codec.layout.channels) or count)
-        frames = _frames(container, stream, rate, count, origin)
+        length_s = container.duration / av.time_base if container.duration else 0
+        longest_n = round((length_s + BEYOND_S) * rate)
+        frames = _frames(decoded(container, stream, unread), rate, count, origin, longest_n)
         blocks = (as_float(b) @ mix for b in frames) if mix is not None else frames
-        yield from _at_project_rate(blocks, rate, min(count, 2))
-
-
-def _frames(container: Any, stream: Any, rate: int, count: int, origin: float | None) -> Iterator[np.ndarray]:
-    """Decoded frames as (n, channels), holes in the timestamps filled, what lies before `origin` (s) cut off."""
-    done_n = 0
-    try:
-        for frame in container.decode(stream):
-            if frame.sample_rate != rate or frame.layout.nb_channels != count:
-                raise MediaError(
-                    "The sound changes its format in the middle of the file; convert it to one format first."
-                )
-            block = _array(frame, count)
-            if frame.time is not None:
-                origin = frame.time if origin is None else origin
-                ahead_n = round((frame.time - origin) * rate) - done_n
-                if ahead_n > HOLE_N * rate // RATE or (ahead_n > 0 and done_n == 0):
-                    yield np.zeros((ahead_n, count), block.dtype)
-                    done_n += ahead_n
-                elif ahead_n < 0 and done_n == 0:
-                    block = block[-ahead_n:]
+        done_n = 0
+        for block in _at_project_rate(blocks, rate, min(count, 2)):
             done_n += len(block)
             yield block
-    except av.FFmpegError:
-        if not done_n:
-            raise MediaError("The sound of this file can't be decoded: it may be damaged.") from None
+        if unread.packets and not done_n:
+            raise MediaError(NOTHING)
+
+
+def _frames(found: Iterator[Any], rate: int, count: int, origin: float | None, longest_n: int) -> Iterator[np.ndarray]:
+    """Decoded frames as (n, channels), holes in the timestamps filled, what lies before `origin` (s) cut off. Times
+    beyond `longest_n` samples are not believed."""
+    done_n = 0
+    for frame in found:
+        if frame.sample_rate != rate or frame.layout.nb_channels != count:
+            raise MediaError("The sound changes its format in the middle of the file; convert it to one format first.")
+        block = _array(frame, count)
+        if frame.time is not None:
+            origin = frame.time if origin is None else origin
+            ahead_n = round((frame.time - origin) * rate) - done_n
+            if done_n + ahead_n > longest_n:
+                pass
+            elif ahead_n > HOLE_N * rate // RATE or (ahead_n > 0 and done_n == 0):
+                for start_n in range(0, ahead_n, CHUNK_N):
+                    yield np.zeros((min(CHUNK_N, ahead_n - start_n), count), block.dtype)
+                done_n += ahead_n
+            elif ahead_n < 0 and done_n == 0:
+                block = block[-ahead_n:]
+        done_n += len(block)
+        yield block
 
 
 def _array(frame: av.AudioFrame, count: int) -> np.ndarray:

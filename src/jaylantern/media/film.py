@@ -15,6 +15,7 @@ import numpy as np
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
+from jaylantern.media.damaged import frames
 from jaylantern.media.film_sound import MP4_SOUNDS, SOUND_TRACKS, SoundTrack, Tracks
 from jaylantern.media.probe import open_media, picture_stream
 from jaylantern.media.upright import Upright, look_of
@@ -222,7 +223,7 @@ def _decoded(
         origin = (stream.start_time or 0) * base
         film.seek(int((start + origin) / base), stream=stream)
         upright = None
-        for frame in film.decode(stream):
+        for frame in frames(film, stream):
             upright = upright or Upright(look_of(stream, frame), size)
             if frame.pts is not None:
                 yield Fraction(frame.pts * base - origin), partial(upright.frame, frame)

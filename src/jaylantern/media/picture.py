@@ -9,6 +9,8 @@ from typing import Any
 import av
 from PIL import Image
 
+from jaylantern.errors import MediaError
+from jaylantern.media.damaged import frames
 from jaylantern.media.probe import Picture, open_media, picture_stream
 from jaylantern.media.upright import Upright, look_of
 from jaylantern.support.progress import Progress
@@ -72,7 +74,7 @@ def _proxy(out: Any, film: Any, stream: Any, picture: Picture, written: Callable
     target.width, target.height, target.pix_fmt = width, height, "yuv420p"
     target.time_base = target.codec_context.time_base = stream.time_base
     origin = stream.start_time or 0
-    for frame in film.decode(stream):
+    for frame in frames(film, stream):
         small = upright.frame(frame)
         small.pts, small.time_base = (frame.pts or 0) - origin, stream.time_base
         small.pict_type = 0  # what it was in its source does not bind the encoder
@@ -82,18 +84,19 @@ def _proxy(out: Any, film: Any, stream: Any, picture: Picture, written: Callable
 
 
 def write_thumbs(path: Path, *, source: Path, name: str) -> int:
-    """Write evenly spaced small frames side by side as one JPEG; returns how many there are."""
+    """Write evenly spaced small frames side by side as one JPEG; returns how many there are. Raises MediaError where no
+    frame can be decoded."""
     with open_media(source, name) as film:
         stream = picture_stream(film)
         if stream is None:
-            return 0
+            raise MediaError(f"{name} has no picture.")
         stream.codec_context.skip_frame = "NONREF"  # a neighbour of the frame will do, and twice as soon
         length_s = max((film.duration or 0) / av.time_base, 0.1)
         count = max(1, min(MOST_THUMBS, int(length_s)))
         small = [_thumb(film, stream, length_s * (i + 0.5) / count) for i in range(count)]
     found = [image for image in small if image is not None]
     if not found:
-        return 0
+        raise MediaError(f"No picture of {name} can be decoded.")
     strip = Image.new("RGB", (found[0].width * len(found), THUMB_HEIGHT))
     for i, image in enumerate(found):
         strip.paste(image, (i * found[0].width, 0))
@@ -110,7 +113,7 @@ def _thumb(film: Any, stream: Any, at_s: float) -> Image.Image | None:
     """The frame shown at a time, small; the key frame before it would be quicker but repeats itself."""
     film.seek(int(at_s / stream.time_base) + (stream.start_time or 0), stream=stream)
     last = None
-    for frame in film.decode(stream):
+    for frame in frames(film, stream):
         last = frame
         if frame.time is None or frame.time >= at_s:
             break

@@ -18,6 +18,8 @@ import av
 import numpy as np
 from av.sidedata.sidedata import Type
 
+from jaylantern.media.damaged import frames
+
 # signs of a, b, c, d → filters that bring the stored picture to the shown one
 TURNS: dict[tuple[int, int, int, int], tuple[str, ...]] = {
     (1, 0, 0, 1): (),
@@ -85,7 +87,7 @@ def look_of(stream: Any, frame: Any) -> Look:
 def first_look(container: Any, stream: Any) -> Look:
     """How the pictures of an open file are to be seen; its first frame is decoded, and it is at its beginning again."""
     try:
-        frame = next(iter(container.decode(stream)), None)
+        frame = next(frames(container, stream), None)
         container.seek(0)
     except av.FFmpegError:
         return Look()

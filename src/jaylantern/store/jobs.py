@@ -103,6 +103,14 @@ def finish(connection: sqlite3.Connection, job_id: int, *, state: str, message: 
     )
 
 
+def wait(connection: sqlite3.Connection, job_id: int, *, doing: str) -> None:
+    """The job has to wait for something; this attempt does not count."""
+    connection.execute(
+        "UPDATE job SET state = 'queued', share = 0, doing = ?, attempts = max(0, attempts - 1) WHERE id = ?",
+        (doing, job_id),
+    )
+
+
 def ask_stop(connection: sqlite3.Connection, job_id: int) -> None:
     """Ask the worker to stop; one that waits its turn is stopped when its turn comes."""
     connection.execute("UPDATE job SET stop_asked = 1 WHERE id = ? AND " + UNFINISHED, (job_id,))

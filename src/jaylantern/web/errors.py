@@ -10,6 +10,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from jaylantern.errors import InvalidValue, JayError, NotFound, Refused, Stale
 from jaylantern.store.connection import disk_trouble
+from jaylantern.support import disk
 
 EXPECTED = frozenset({400, 404, 409, 422})  # what a person may run into; everything else is a fault
 STATUS: tuple[tuple[type[JayError], int], ...] = ((NotFound, 404), (InvalidValue, 422), (Refused, 409), (JayError, 400))
@@ -26,8 +27,7 @@ def install(app: Flask) -> None:
     @app.errorhandler(OSError)
     def _disk(error: OSError) -> ResponseReturnValue:
         app.logger.exception("disk")
-        reason = error.strerror or str(error)
-        return _answer(f"The data folder can't be used: {reason}. Free some space or check its rights.", 507)
+        return _answer(disk.trouble(error), 507)
 
     @app.errorhandler(sqlite3.Error)
     def _database(error: sqlite3.Error) -> ResponseReturnValue:

@@ -147,6 +147,10 @@ class DataFolder:
         """Where a job's files lie."""
         return self.path / "exports" / str(job_id)
 
+    def room_bytes(self) -> int:
+        """Room that is left at all."""
+        return shutil.disk_usage(self.path).free
+
     def free_bytes(self) -> int:
         """Room left for files."""
-        return max(0, shutil.disk_usage(self.path).free - SPARED_BYTES)
+        return max(0, self.room_bytes() - SPARED_BYTES)
