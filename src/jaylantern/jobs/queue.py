@@ -40,7 +40,7 @@ class Queue:
             self._waiting[job_id] = self.workspace.folder.room_bytes()
 
     def look_for_room(self) -> None:
-        """Have jobs done again that the disk had no room for, where there is more of it by now; and stopped ones end."""
+        """Have jobs done again that the disk had no room for, where there is more by now; and stopped ones end."""
         for job_id, room_bytes in list(self._waiting.items()):
             with suppress(OSError, sqlite3.Error):
                 if self.workspace.folder.room_bytes() > room_bytes + MORE_ROOM_BYTES or self._to_stop(job_id):
