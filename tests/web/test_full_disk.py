@@ -5,6 +5,7 @@ The disk is a real one, of 24 MB in memory; where a test may not mount one, thes
 
 from __future__ import annotations
 
+import errno
 import subprocess
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from jaylantern.core.signal.timebase import RATE
 from jaylantern.export import making
 from jaylantern.jobs import work
 from jaylantern.jobs.queue import Queue
-from jaylantern.library import bringing
+from jaylantern.library import bringing, ingest
 from jaylantern.render import pool
 from jaylantern.store import jobs, projects
 from jaylantern.web import create_app
@@ -118,10 +119,13 @@ def test_an_import_on_a_disk_that_fills_up_waits_with_all_that_was_sent_and_goes
     assert files(workspace, "incoming") == []
 
 
-def test_what_waits_for_room_is_woken_when_there_is_more_or_it_is_to_be_stopped(workspace, db, disk, bring, song):
+def test_what_waits_for_room_is_woken_when_there_is_more_or_it_is_to_be_stopped(
+    workspace, db, disk, bring, song, monkeypatch
+):
     queue = Queue(workspace)
-    disk.fill()
+    monkeypatch.setattr(ingest, "take_in", out_of_room)
     numbers = [bring(song).id, bring(song).id]
+    disk.fill(but=1 << 17)  # the database has some
     for number in numbers:
         queue._run(number)
     queue.look_for_room()
@@ -130,6 +134,7 @@ def test_what_waits_for_room_is_woken_when_there_is_more_or_it_is_to_be_stopped(
     queue.look_for_room()
     assert len(queue.huey) == 1
     disk.empty()
+    monkeypatch.undo()
     queue.look_for_room()
     queue.look_for_room()
     assert len(queue.huey) == 2
@@ -137,6 +142,10 @@ def test_what_waits_for_room_is_woken_when_there_is_more_or_it_is_to_be_stopped(
         queue._run(number)
     assert [jobs.get(db, number).state for number in numbers] == ["stopped", "done"]
     assert files(workspace, "incoming") == []
+
+
+def out_of_room(*args, **kwargs):
+    raise OSError(errno.ENOSPC, "No space left on device")
 
 
 def filling(real, disk):
