@@ -54,7 +54,7 @@ class Queue:
     def _wake_new(self, job_id: int) -> None:
         """Queue what a job left to be done in the background: jobs made after it that nobody has woken."""
         for job in self._unfinished():
-            if job.kind == "picture" and job.id > job_id:
+            if job.kind in work.BEHIND and job.id > job_id:
                 self.wake(job.id)
 
     def _unfinished(self) -> list[jobs.Job]:

@@ -12,12 +12,13 @@ from jaylantern.core.edit import landing
 from jaylantern.core.edit.landing import Landing
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.timecode import rate_of_text
-from jaylantern.errors import JayError, Refused, Stopped
+from jaylantern.errors import Damaged, JayError, Refused, Stopped
 from jaylantern.export.making import export
-from jaylantern.jobs import beats, care, hearing
+from jaylantern.jobs import beats, care, hearing, mending
 from jaylantern.jobs.keeping import lay_take
 from jaylantern.library import ingest
-from jaylantern.library.bringing import bring_in, taking_in
+from jaylantern.library.bringing import bring_in, hash_of, taking_in
+from jaylantern.library.mending import taken_in_again
 from jaylantern.projectfile import captions_in, opening, reading
 from jaylantern.store import jobs, media, projects
 from jaylantern.store.connection import atomic, disk_trouble
@@ -25,9 +26,10 @@ from jaylantern.store.jobs import Job
 from jaylantern.support import disk
 from jaylantern.workspace.workspace import Workspace
 
-UNSEEN = (hearing.KIND, beats.KIND, care.KIND)  # work that leaves nothing behind when it is stopped
+UNSEEN = (hearing.KIND, beats.KIND, care.KIND, mending.KIND)  # work that leaves nothing behind when it is stopped
 NONE_MISSING = "{} is none of the files that are missing. Bring it in as a new one instead."
 NO_ROOM = "waiting for room on the disk"
+BEHIND = ("picture", mending.KIND)  # work that other work leaves to be done
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
@@ -69,9 +71,13 @@ def run(workspace: Workspace, job_id: int) -> bool:
             hearing.KIND: hearing.hear_again,
             beats.KIND: beats.listen,
             care.KIND: care.treat,
+            mending.KIND: mending.mend,
         }[job.kind](workspace, db, job, report)
     except Stopped:
         _end(workspace, db, job_id, "stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")
+    except Damaged as error:
+        _end(workspace, db, job_id, "failed", f"{error} Try again then.")
+        mending.found_out(workspace, db, error.sha256)
     except (JayError, OSError, MemoryError, sqlite3.Error) as error:
         if disk.full(error) and jobs.get(db, job_id).kind == "import":
             with suppress(sqlite3.Error):  # there may be no room even for this
@@ -136,7 +142,15 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
         source.unlink(missing_ok=True)
         return
     listen = hearing.wanted_on(projects.load(db, job.project_id), _lane_of(job))
-    found = bring_in(workspace.library, db, source, name, report, listen=listen)
+    sha256 = hash_of(source, report)
+    lost = media.find(db, sha256)
+    if lost is not None and lost.missing:
+        taken_in_again(workspace.library, db, lost, source, report, listen=listen)
+        if any(clip.media.id == lost.id for _, clip in projects.load(db, job.project_id).placed()):
+            jobs.finish(db, job.id, state="done", message=f"{lost.name} is here again.")
+            source.unlink(missing_ok=True)
+            return
+    found = bring_in(workspace.library, db, source, name, report, sha256=sha256, listen=listen)
     _wait_turn(db, job, report)
     with atomic(db):
         said = opening.relink(workspace, db, job.project_id, found, job.payload.get("relink", ""), name)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import os
 import shutil
 import sqlite3
 import threading
@@ -15,7 +14,6 @@ from jaylantern.library import ingest
 from jaylantern.library.facts import About
 from jaylantern.library.library import Library
 from jaylantern.store import media
-from jaylantern.support.atomic_file import whole
 from jaylantern.support.progress import Progress, within
 
 HASH_BYTES = 1 << 20
@@ -85,16 +83,8 @@ def _take_in(
             heard=heard,
             listen=listen,
         )
-        _keep(source, folder / "original")
+        ingest.keep_file(source, folder / "original")
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
     return about
-
-
-def _keep(source: Path, target: Path) -> None:
-    """The file itself under another name: a second link where the disk allows it, else a copy."""
-    try:
-        os.link(source, target)
-    except OSError:
-        whole(target, lambda part: shutil.copyfile(source, part), sync=True)

@@ -12,10 +12,14 @@ beats.npz     what tailoring heard          tailored.json, piece-*.raw   see tai
 from __future__ import annotations
 
 import json
+import zipfile
+import zlib
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,12 +36,18 @@ from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import OLDER_FRAME_N, VoiceTrack
 from jaylantern.core.tailoring.sketch import Sketch
 from jaylantern.core.timeline.tailoring import Tailoring
+from jaylantern.errors import Damaged, Refused
 from jaylantern.media import picture as pictures
 from jaylantern.media.sound import Sound, SoundStore
 from jaylantern.media.tailored import tailored
 from jaylantern.pipeline import MediaFacts
 from jaylantern.support.atomic_file import whole
 
+T = TypeVar("T")
+DAMAGES = (
+    FileNotFoundError, NotADirectoryError, ValueError, TypeError, KeyError, AttributeError, EOFError,
+    zipfile.BadZipFile, zlib.error, NotImplementedError,
+)  # fmt: skip
 LEVELS = ("noise_s", "noise_db", "speech_db", "rumble_db", "spread_db")  # of a voice
 PROXY_MIME = "video/mp4"
 
@@ -88,19 +98,45 @@ def write_about(folder: Path, about: About) -> None:
 
 
 def read_about(folder: Path) -> About:
-    """What a folder filled before holds."""
-    values = json.loads((folder / "about.json").read_text())
-    return About(**{**values, "level_counts": tuple(values["level_counts"])})
+    """What a folder filled before holds. Raises Damaged where that can't be read."""
+    with _damage_of(folder):
+        values = json.loads((folder / "about.json").read_text(encoding="utf-8"))
+        return About(**{**values, "level_counts": tuple(values["level_counts"])})
+
+
+@contextmanager
+def _damage_of(folder: Path) -> Iterator[None]:
+    """What can't be read in here is damage of this folder."""
+    try:
+        yield
+    except DAMAGES as error:
+        raise Damaged(folder.name) from error
+
+
+def _kept(path: Path, read: Callable[[Any], T]) -> T | None:
+    """What is read from a file of arrays; None where it is not there or damaged, so that it is made anew."""
+    try:
+        with np.load(path) as saved:
+            return read(saved)
+    except DAMAGES:
+        return None
+
+
+def told(folder: Path) -> int:
+    """When it was told what a folder holds, in nanoseconds of the file system's clock. Raises Damaged."""
+    with _damage_of(folder):
+        return (folder / "about.json").stat().st_mtime_ns
 
 
 def written(folder: Path) -> int:
     """When the facts of a folder were written, in nanoseconds of the file system's clock."""
-    return (folder / "facts.npz").stat().st_mtime_ns
+    with _damage_of(folder):
+        return (folder / "facts.npz").stat().st_mtime_ns
 
 
 def read_facts(folder: Path, about: About) -> MediaFacts:
-    """Levels, powers and voice of a folder filled before."""
-    with np.load(folder / "facts.npz") as saved:
+    """Levels, powers and voice of a folder filled before. Raises Damaged where they can't be read."""
+    with _damage_of(folder), np.load(folder / "facts.npz") as saved:
         over_db, singing, music = (saved.get(name) for name in ("over_db", "singing", "music"))
         there = len(saved["probability"])  # older data folders: the one network, or the level alone
         frame_n = OLDER_FRAME_N if singing is None and there else HOP_N
@@ -115,10 +151,12 @@ def read_facts(folder: Path, about: About) -> MediaFacts:
         return MediaFacts(track, MediaPower(power), about.true_peak, key)
 
 
-def read_power(path: Path) -> MediaPower:
-    """The powers of a sound that was treated."""
-    with np.load(path) as saved:
-        return MediaPower(saved["power"])
+def read_power(path: Path) -> MediaPower | None:
+    """The powers of a sound that was treated; None, so that it is treated again, where they can't be read."""
+    found = _kept(path, lambda saved: MediaPower(saved["power"]))
+    if found is None:
+        path.unlink(missing_ok=True)
+    return found
 
 
 def read_bands(folder: Path, about: About) -> Spectrum:
@@ -137,12 +175,8 @@ def read_bands(folder: Path, about: About) -> Spectrum:
 
 def bands_kept(folder: Path) -> Spectrum | None:
     """Those of a sound, or of one that was treated; None where they are not known, or are others than these."""
-    path = folder / "bands.npz"
-    if not path.exists():
-        return None
-    with np.load(path) as saved:
-        bands = saved["bands"]
-    return Spectrum(unpacked(bands)) if bands.shape[1:2] == (SIXTHS,) else None
+    bands = _kept(folder / "bands.npz", lambda saved: saved["bands"])
+    return Spectrum(unpacked(bands)) if bands is not None and bands.shape[1:2] == (SIXTHS,) else None
 
 
 def write_bands(folder: Path, bands: NDArray[np.float16]) -> None:
@@ -152,30 +186,39 @@ def write_bands(folder: Path, bands: NDArray[np.float16]) -> None:
 
 def read_key(folder: Path, about: About) -> KeyTrack:
     """The level of a folder filled before, as the compressor's key; listened for on first use."""
-    path = folder / "key.npz"
-    if not path.exists():
+    found = _kept(folder / "key.npz", lambda saved: KeyTrack(saved["rms"], saved["peak"]))
+    if found is None:
         listener = KeyListener()
         for chunk in sound_store(folder, about).chunks(CHUNK_N):
             listener.add(chunk)
-        save(path, shared=True, **vars(listener.finish()))
-    with np.load(path) as saved:
-        return KeyTrack(saved["rms"], saved["peak"])
+        found = listener.finish()
+        save(folder / "key.npz", shared=True, **vars(found))
+    return found
 
 
 def read_voice(folder: Path, sound: Sound, speech: Intervals, heard: str) -> Voice:
     """What care needs to know of the sound of a folder; listened for on first use, and when it was `heard` anew."""
-    path = folder / "voice.npz"
-    if path.exists():
-        with np.load(path) as saved:
-            if str(saved["heard"]) == heard:
-                noise_s, noise_db, speech_db, rumble_db, spread_db = (float(saved[name]) for name in LEVELS)
-                spans = saved["hisses"], saved["breaths"]
-                return Voice(saved["noise"], noise_s, noise_db, speech_db, rumble_db, spread_db, *spans)
+
+    def known(saved: Any) -> Voice | None:
+        if str(saved["heard"]) != heard:
+            return None
+        noise_s, noise_db, speech_db, rumble_db, spread_db = (float(saved[name]) for name in LEVELS)
+        spans = saved["hisses"], saved["breaths"]
+        return Voice(saved["noise"], noise_s, noise_db, speech_db, rumble_db, spread_db, *spans)
+
+    kept = _kept(folder / "voice.npz", known)
+    if kept is not None:
+        return kept
     listener = VoiceListener(speech)
     for chunk in sound.chunks(CHUNK_N):
         listener.add(chunk)
     found = listener.finish()
-    save(path, shared=True, heard=np.array(heard), **{name: np.asarray(value) for name, value in vars(found).items()})
+    save(
+        folder / "voice.npz",
+        shared=True,
+        heard=np.array(heard),
+        **{name: np.asarray(value) for name, value in vars(found).items()},
+    )
     return found
 
 
@@ -203,16 +246,15 @@ def save(path: Path, *, shared: bool = False, **arrays: np.ndarray) -> None:
 
 def read_character(folder: Path, about: About) -> tag_suggestions.Character:
     """What suggestions need of a folder filled before; listened for on first use."""
-    path = folder / "character.npz"
-    if not path.exists():
-        write_character(folder, sound_store(folder, about))
-    with np.load(path) as saved:
-        return tag_suggestions.Character(saved["time_n"], saved["lines"])
+    kept = _kept(folder / "character.npz", lambda saved: tag_suggestions.Character(saved["time_n"], saved["lines"]))
+    return write_character(folder, sound_store(folder, about)) if kept is None else kept
 
 
-def write_character(folder: Path, store: Sound) -> None:
+def write_character(folder: Path, store: Sound) -> tag_suggestions.Character:
+    """Listen for what suggestions need, and keep it."""
     found = tag_suggestions.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
     save(folder / "character.npz", shared=True, time_n=found.time_n, lines=found.lines)
+    return found
 
 
 def sound_store(folder: Path, about: About) -> Sound:
@@ -220,7 +262,8 @@ def sound_store(folder: Path, about: About) -> Sound:
     path = folder / "tailored.json"
     if not path.exists():
         return SoundStore(folder / "sound.raw", about.dtype, about.channels, about.sound_n)
-    tailoring = Tailoring.of(json.loads(path.read_text(encoding="utf-8")))
+    with _damage_of(folder):
+        tailoring = Tailoring.of(json.loads(path.read_text(encoding="utf-8")))
     source = folder.parent.parent / tailoring.source[:2] / tailoring.source
     return tailored(sound_store(source, read_about(source)), tailoring.cut, folder)
 
@@ -232,7 +275,7 @@ def save_tailoring(folder: Path, tailoring: Tailoring) -> None:
 
 def has_sketch(folder: Path) -> bool:
     """Has tailoring heard the sound of a folder?"""
-    return (folder / "beats.npz").exists()
+    return zipfile.is_zipfile(folder / "beats.npz")
 
 
 def save_sketch(folder: Path, sketch: Sketch) -> None:
@@ -241,7 +284,15 @@ def save_sketch(folder: Path, sketch: Sketch) -> None:
 
 
 def read_sketch(folder: Path) -> Sketch:
-    """What tailoring heard of the sound of a folder."""
-    with np.load(folder / "beats.npz") as saved:
+    """What tailoring heard of the sound of a folder. Where that is damaged it is thrown away, to be heard again, and
+    Refused is raised."""
+
+    def known(saved: Any) -> Sketch:
         rows = {name: saved[name] for name in ("onset", "low_onset", "colour", "harmony")}
         return Sketch(**rows, length_n=int(saved["length_n"]))
+
+    found = _kept(folder / "beats.npz", known)
+    if found is None:
+        (folder / "beats.npz").unlink(missing_ok=True)
+        raise Refused("What was heard of the beats is damaged; they are listened for again.")
+    return found

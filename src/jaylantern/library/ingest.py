@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import io
+import os
+import shutil
 import zipfile
 import zlib
 from collections.abc import Generator, Iterator
-from contextlib import closing
+from contextlib import closing, suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -159,6 +161,17 @@ def read(source: Path, *, name: str, folder: Path, listen: bool) -> Read:
         return Read(store.length_n, None, None, np.zeros(0, np.float32))
     levels = level_db(mean_square).astype(np.float32)
     return Read(store.length_n, store, listened(store, levels, silent) if listen else None, levels)
+
+
+def keep_file(source: Path, target: Path) -> None:
+    """Keep the file itself under another name: a second link where the disk allows it, else a copy."""
+    if source == target:
+        return
+    with suppress(OSError):
+        target.unlink(missing_ok=True)
+        os.link(source, target)
+        return
+    whole(target, lambda part: shutil.copyfile(source, part), sync=True)
 
 
 def hear_again(folder: Path, about: About, progress: Progress) -> None:

@@ -51,7 +51,9 @@ class Library:
         """What a medium holds; one that is missing holds nothing."""
         if media.missing:
             return About(media.length_n)
-        return self._known.get(("about", media.sha256), lambda: facts.read_about(self.folder_of(media.sha256)))
+        folder = self.folder_of(media.sha256)
+        written = facts.told(folder)  # it may have been made again, by another process
+        return self._known.get(("about", media.sha256, written), lambda: facts.read_about(folder))
 
     def original(self, media: Media) -> Path:
         """The file as it was brought in."""
@@ -135,9 +137,14 @@ class Library:
 
     def sound(self, media: Media) -> Sound:
         """The sound of a medium that has some."""
-        return self._known.get(
-            ("sound", media.sha256), lambda: facts.sound_store(self.folder_of(media.sha256), self.about(media))
-        )
+        folder = self.folder_of(media.sha256)
+
+        def opened() -> Sound:
+            found = facts.sound_store(folder, self.about(media))
+            found.must_be_whole()
+            return found
+
+        return self._known.get(("sound", media.sha256, facts.told(folder)), opened)
 
     def has_sketch(self, media: Media) -> bool:
         """Has tailoring heard this recording?"""
@@ -161,7 +168,7 @@ class Library:
         path = parts_of(self.folder_of(media.sha256), care) / "power.npz"
         if not path.exists():
             return None
-        found: MediaPower = self._known.get(("power", media.sha256, care), lambda: facts.read_power(path))
+        found: MediaPower | None = self._known.get(("power", media.sha256, care), lambda: facts.read_power(path))
         return found
 
     def bands(self, media: Media, care: Care | None) -> Spectrum | None:

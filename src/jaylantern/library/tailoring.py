@@ -45,7 +45,7 @@ def keep(library: Library, db: sqlite3.Connection, source: Media, tailoring: Tai
     sha256 = tailoring.sha256
     with taking_in(sha256):
         known = media.find(db, sha256)
-        if known is not None:
+        if known is not None and not known.missing:
             return known
         folder = library.folder_of(sha256)
         shutil.rmtree(folder, ignore_errors=True)  # what a kill, or a step that was not taken, left behind
@@ -55,6 +55,9 @@ def keep(library: Library, db: sqlite3.Connection, source: Media, tailoring: Tai
         except BaseException:
             shutil.rmtree(folder, ignore_errors=True)
             raise
+        if known is not None:
+            media.here_again(db, known.id, about.length_n, has_sound=True, has_picture=False)
+            return media.get(db, known.id)
         return media.insert(
             db,
             sha256=sha256,
@@ -65,6 +68,15 @@ def keep(library: Library, db: sqlite3.Connection, source: Media, tailoring: Tai
             has_picture=False,
             tailored=tailoring,
         )
+
+
+def filled(library: Library, source: Media, found: Media) -> About:
+    """The folder of tailored music filled once more from its recording."""
+    assert found.tailored is not None
+    folder = library.folder_of(found.sha256)
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "about.json").unlink(missing_ok=True)
+    return _fill(library, folder, source, found.tailored)
 
 
 def _fill(library: Library, folder: Path, source: Media, tailoring: Tailoring) -> About:

@@ -86,6 +86,10 @@ class CaredSound:
         """The same, the medium read without a copy."""
         return CaredSound(self.source.mapped(), self.care, self.voice, self.evenness, self.folder)
 
+    def must_be_whole(self) -> None:
+        """Raises Damaged where the medium is not whole; what was treated of it is made again where it is read."""
+        self.source.must_be_whole()
+
     def _read_part(self, k: int, first: int, last: int, out: np.ndarray) -> None:
         """Rows [first, last) of a part into an array; made, and kept, where its file is missing or not whole."""
         path, row = self.parts / f"{k}.f32", 4 * self.channels

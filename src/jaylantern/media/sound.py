@@ -13,6 +13,7 @@ import numpy as np
 from jaylantern.core.mixing.mix import Reader
 from jaylantern.core.signal.analysis import as_float
 from jaylantern.core.timeline.care import Source
+from jaylantern.errors import Damaged
 
 
 class Sound(Protocol):
@@ -43,6 +44,10 @@ class Sound(Protocol):
 
     def mapped(self) -> Sound:
         """The same, read without a copy. For processes that may die of it when a file is damaged under them."""
+        ...
+
+    def must_be_whole(self) -> None:
+        """Raises Damaged where a file of it is gone, or is not as large as it must be."""
         ...
 
 
@@ -85,14 +90,26 @@ class SoundStore:
         return cls(path, dtype, channels, length_n)
 
     def read(self, start_n: int, stop_n: int) -> np.ndarray:
-        """float32 samples [start_n, stop_n), shape (n, channels); silence past the end of the sound."""
+        """float32 samples [start_n, stop_n), shape (n, channels); silence past the end of the sound. Raises Damaged
+        where the file holds less than it must."""
         row = np.dtype(self.dtype).itemsize * self.channels
         there = max(0, min(stop_n, self.length_n) - start_n)
         raw = np.empty((there, self.channels), self.dtype)
-        with self.path.open("rb", buffering=0) as file:
-            file.seek(start_n * row)
-            got = file.readinto(raw.data)
-        return _filled(as_float(raw[: got // row]), stop_n - start_n)
+        try:
+            with self.path.open("rb", buffering=0) as file:
+                file.seek(start_n * row)
+                got = file.readinto(raw.data) if there else 0
+        except FileNotFoundError:
+            raise Damaged(self.path.parent.name) from None
+        if got != there * row:  # silence in its place would be a wrong mix
+            raise Damaged(self.path.parent.name)
+        return _filled(as_float(raw), stop_n - start_n)
+
+    def must_be_whole(self) -> None:
+        """Raises Damaged where the file is gone, or is not as large as it must be."""
+        wanted = np.dtype(self.dtype).itemsize * self.channels * self.length_n
+        if not self.path.is_file() or self.path.stat().st_size != wanted:
+            raise Damaged(self.path.parent.name)
 
     def chunks(self, size_n: int) -> Iterator[np.ndarray]:
         """The whole sound in blocks of `size_n` samples, the last as short as it must be."""
@@ -100,9 +117,10 @@ class SoundStore:
 
     def mapped(self) -> MappedSound:
         """The same, read without a copy. For processes that may die of it when the file is damaged under them."""
+        self.must_be_whole()
         empty = np.zeros((0, self.channels), self.dtype)
-        rows = np.memmap(self.path, self.dtype, "r").reshape(-1, self.channels) if self.path.stat().st_size else empty
-        return MappedSound(self.path, rows[: self.length_n])
+        rows = np.memmap(self.path, self.dtype, "r").reshape(-1, self.channels) if self.length_n else empty
+        return MappedSound(self.path, rows)
 
 
 @dataclass(frozen=True)
@@ -140,6 +158,9 @@ class MappedSound:
     def mapped(self) -> MappedSound:
         """Itself."""
         return self
+
+    def must_be_whole(self) -> None:
+        """It was when it was mapped."""
 
 
 def mapped(read: Reader) -> Reader:

@@ -68,6 +68,12 @@ class TailoredSound:
         sped = {k: Sped(each.store.mapped(), each.before_n) for k, each in self.sped.items()}
         return TailoredSound(self.source.mapped(), self.cut, sped)
 
+    def must_be_whole(self) -> None:
+        """Raises Damaged where the recording, or a piece with a file of its own, is not whole."""
+        self.source.must_be_whole()
+        for each in self.sped.values():
+            each.store.must_be_whole()
+
     def _piece(self, k: int, first_n: int, last_n: int) -> np.ndarray:
         if k not in self.sped:
             return of_recording(self.cut, self.source.read)(k, first_n, last_n)

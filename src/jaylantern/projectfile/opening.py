@@ -238,7 +238,7 @@ def relink(
     short = adopting.relink_media(db, project_id, number, here_of(workspace, found), name=name)
     for made, missing in media.wanted_in(db, project_id, tailored=True).items():
         again = tailored_again(workspace, db, missing)
-        if again is not None:
+        if again is not None and again.id != made:
             adopting.relink_media(db, project_id, made, Here(again), name=missing.name)
     said = "" if wanted[number].name == name else f"It takes the place of {wanted[number].name}."
     if wanted[number].sha256 not in ("", found.sha256):

@@ -86,6 +86,43 @@ def insert_missing(connection: sqlite3.Connection, number: int, wanted: MissingM
     )
 
 
+def lose(connection: sqlite3.Connection, media_id: int) -> None:
+    """Something of a medium has gone from the data folder: it is missing, and what is wanted is just its content."""
+    connection.execute(
+        "UPDATE media SET missing = 1, has_sound = 0, has_picture = 0, wanted_sha256 = sha256 WHERE id = ?"
+        " AND missing = 0",
+        (media_id,),
+    )
+
+
+def is_lost(connection: sqlite3.Connection, media_id: int) -> bool:
+    """Is a medium missing that was here before?"""
+    row = connection.execute("SELECT missing AND wanted_sha256 = sha256 AS lost FROM media WHERE id = ?", (media_id,))
+    found = row.fetchone()
+    return bool(found and found["lost"])
+
+
+def here_again(
+    connection: sqlite3.Connection, media_id: int, length_n: int, *, has_sound: bool, has_picture: bool
+) -> None:
+    """A medium that was lost is here again."""
+    connection.execute(
+        "UPDATE media SET missing = 0, wanted_sha256 = '', length_n = ?, has_sound = ?, has_picture = ? WHERE id = ?",
+        (length_n, has_sound, has_picture, media_id),
+    )
+
+
+def project_with(connection: sqlite3.Connection, media_id: int) -> int | None:
+    """A project that uses a medium, or remembers it, or what is tailored from it; None where none does."""
+    row = connection.execute(
+        "SELECT l.project_id AS id FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media ON media.id = c.media_id"
+        " WHERE ?1 = media.id OR json_extract(tailored, '$.source') = (SELECT sha256 FROM media WHERE id = ?1)"
+        " UNION ALL SELECT project_id FROM project_media WHERE media_id = ?1 LIMIT 1",
+        (media_id,),
+    ).fetchone()
+    return None if row is None else int(row["id"])
+
+
 def wanted_in(connection: sqlite3.Connection, project_id: int, *, tailored: bool = False) -> dict[int, MissingMedia]:
     """What files are missing of a project's clips, by number of the stand-in, in the order of the timeline; or what
     `tailored` music is, because its recording is."""

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import sqlite3
 
-from flask import Flask, jsonify, render_template, request
+from flask import Flask, jsonify, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 from werkzeug.exceptions import HTTPException, SecurityError
 
-from jaylantern.errors import InvalidValue, JayError, NotFound, Refused, Stale
+from jaylantern.errors import Damaged, InvalidValue, JayError, NotFound, Refused, Stale
+from jaylantern.jobs import mending
 from jaylantern.store.connection import disk_trouble
 from jaylantern.support import disk
+from jaylantern.web.connection import db, queue, workspace
 
 EXPECTED = frozenset({400, 404, 409, 422})  # what a person may run into; everything else is a fault
 STATUS: tuple[tuple[type[JayError], int], ...] = ((NotFound, 404), (InvalidValue, 422), (Refused, 409), (JayError, 400))
@@ -23,6 +25,14 @@ def install(app: Flask) -> None:
     def _ours(error: JayError) -> ResponseReturnValue:
         status = next(status for kind, status in STATUS if isinstance(error, kind))
         return _answer(str(error), status, stale=isinstance(error, Stale))
+
+    @app.errorhandler(Damaged)
+    def _damaged(error: Damaged) -> ResponseReturnValue:
+        for number in mending.found_out(workspace(), db(), error.sha256):
+            queue().wake(number)
+        if request.method == "GET" and _for_people():
+            return redirect(request.url)  # the page as it is without that file
+        return _answer(str(error), 409)
 
     @app.errorhandler(OSError)
     def _disk(error: OSError) -> ResponseReturnValue:
@@ -47,6 +57,13 @@ def install(app: Flask) -> None:
         return _answer(error.description or error.name, error.code or 500)
 
 
+def _for_people() -> bool:
+    """Is a whole page wanted?"""
+    wants = request.accept_mimetypes
+    html = wants.accept_html and wants["text/html"] > wants["application/json"]
+    return bool(html) and not request.headers.get("HX-Request")
+
+
 def _answer(message: str, status: int, *, stale: bool = False) -> ResponseReturnValue:
     if request.headers.get("X-Refusals") == "as-answers" and status in EXPECTED:
         return (
@@ -54,7 +71,6 @@ def _answer(message: str, status: int, *, stale: bool = False) -> ResponseReturn
             200,
             {"X-Refused": str(status)},
         )  # the page tells it; no error to log
-    wants = request.accept_mimetypes
-    if wants.accept_html and wants["text/html"] > wants["application/json"] and not request.headers.get("HX-Request"):
+    if _for_people():
         return render_template("error.html", message=message, status=status), status
     return jsonify(error=message, stale=stale), status

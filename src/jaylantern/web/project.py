@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import NotFound
-from jaylantern.jobs import beats, care, hearing
+from jaylantern.jobs import beats, care, hearing, mending
 from jaylantern.store import edits, projects
 from jaylantern.web import panels
 from jaylantern.web.connection import db, queue, workspace
@@ -37,8 +37,12 @@ FRAGMENTS = {
 @blueprint.get("/<any(layout, tag, duck, level, tailor, handoff):step>")
 def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     """The page at a step; asked for by htmx, only the step's tray."""
+    part = request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request")
+    if not part:
+        for number in mending.look_after(workspace(), db(), projects.load(db(), project_id)):
+            queue().wake(number)
     context = panels.context(project_id, step)
-    if request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request"):
+    if part:
         return render_template(f"project/_{step}.html", step=step, **context)
     _have_heard(projects.load(db(), project_id), opened=True)
     kept = projects.card(db(), project_id).updated_at
