@@ -23,6 +23,7 @@ from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.mixing.mix import Programme, Renderer, Variant, Voice
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.tag import Tag
+from jaylantern.errors import Damaged
 from jaylantern.export import sound_output
 from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.media.sound_files import FORMS
@@ -153,7 +154,7 @@ def test_a_file_whose_making_fails_is_not_there(stores, tmp_path, monkeypatch):
     monkeypatch.setattr(pool, "LONG_N", 0)
     stores.stores[2].path.unlink()
     render = sound_output.whole_of(PROGRAMME, stores, Variant.DUCKED)
-    with pytest.raises(FileNotFoundError):
+    with pytest.raises(Damaged):
         sound_output.write_render(
             tmp_path / "out.wav", render, lambda *_: None, form=FORMS["wav24"], rate=RATE, bext=ABOUT
         )
@@ -173,7 +174,7 @@ def test_given_up_in_the_middle_nothing_is_left(stores, monkeypatch):
 def test_what_goes_wrong_in_a_worker_is_told(stores):
     (Path(stores.stores[2].path)).unlink()
     before = children()
-    with pytest.raises(FileNotFoundError):
+    with pytest.raises(Damaged):
         list(pool.blocks(sound_output.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2))
     assert children() == before
 

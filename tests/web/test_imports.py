@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 import soundfile
 
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.store import jobs
 from jaylantern.web import imports
 from jaylantern.workspace.folder import DataFolder
 from tests import sounds
+from tests.web.conftest import Visitor
 
 
 @pytest.fixture
@@ -31,7 +35,7 @@ def test_a_file_sent_in_parts_becomes_a_clip_at_its_place(visitor, project_id, s
     token = announce(visitor, project_id, name="Song.wav", size_bytes=len(song), at_n=RATE).json["token"]
     half = len(song) // 2
     assert put(visitor, token, 0, song[:half]).json == {"received_bytes": half, "job": None}
-    assert visitor.client.get(f"/imports/{token}").json == {"received_bytes": half}
+    assert visitor.client.get(f"/imports/{token}").json == {"received_bytes": half, "job": None}
     assert put(visitor, token, half, song[half:]).json["job"]
     do_jobs()
     [lane] = visitor.client.get(f"/projects/{project_id}/document").json["lanes"]
@@ -39,11 +43,29 @@ def test_a_file_sent_in_parts_becomes_a_clip_at_its_place(visitor, project_id, s
     assert not list((workspace.folder.path / "incoming").iterdir())
 
 
-def test_a_part_sent_twice_is_told_where_the_server_stands(visitor, project_id, song):
+def test_a_part_sent_twice_changes_nothing_and_one_too_early_is_told_where_the_server_stands(
+    visitor, project_id, song, workspace
+):
     token = announce(visitor, project_id, size_bytes=len(song)).json["token"]
-    put(visitor, token, 0, song[:1000])
-    again = put(visitor, token, 0, song[:1000])
-    assert (again.status_code, again.json["received_bytes"]) == (409, 1000)
+    for _ in range(2):
+        assert put(visitor, token, 0, song[:1000]).json == {"received_bytes": 1000, "job": None}
+    for offset in (999, 1001):
+        early = put(visitor, token, offset, song[:1000])
+        assert (early.status_code, early.json["received_bytes"]) == (409, 1000)
+    assert workspace.folder.incoming(token).read_bytes() == song[:1000]
+
+
+def test_the_last_part_sent_several_times_at_once_makes_one_job(app, visitor, db, project_id, song, do_jobs):
+    token = announce(visitor, project_id, size_bytes=len(song)).json["token"]
+    everybody = [Visitor(app.test_client()) for _ in range(6)]
+    with ThreadPoolExecutor(6) as pool:
+        answers = list(pool.map(lambda each: put(each, token, 0, song).json, everybody))
+    assert len({tuple(answer.items()) for answer in answers}) == 1
+    assert len(jobs.unfinished(db)) == 1
+    do_jobs()
+    assert put(visitor, token, 0, song).json == answers[0]  # also when it comes late
+    assert visitor.client.get(f"/imports/{token}").json == answers[0]
+    assert len(visitor.client.get(f"/projects/{project_id}/document").json["lanes"]) == 1
 
 
 def test_more_than_was_announced_is_refused(visitor, project_id):

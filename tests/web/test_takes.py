@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
@@ -10,7 +11,9 @@ import soundfile
 
 from jaylantern.core.signal import latency
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.store import jobs
 from tests import sounds
+from tests.web.conftest import Visitor
 
 
 @pytest.fixture
@@ -78,6 +81,20 @@ def test_a_discarded_take_is_gone_from_list_and_disk(visitor, project_id, take, 
     assert in_hand(visitor, project_id) == []
     assert not list((workspace.folder.path / "takes").iterdir())
     assert send(visitor, take, np.zeros(10)).status_code == 404
+
+
+def test_a_take_kept_several_times_at_once_is_kept_once(app, visitor, db, project_id, take, do_jobs):
+    send(visitor, take, sounds.prompt("vm-intro")[:RATE])
+    visitor.post(f"/takes/{take}/finish")
+    everybody = [Visitor(app.test_client()) for _ in range(6)]
+    with ThreadPoolExecutor(6) as pool:
+        answers = list(pool.map(lambda each: each.post(f"/takes/{take}/keep", json={}).json, everybody))
+    assert len({answer["job"] for answer in answers}) == 1
+    assert len(jobs.unfinished(db)) == 1
+    do_jobs()
+    [lane] = visitor.client.get(f"/projects/{project_id}/document").json["lanes"]
+    assert len(lane["clips"]) == 1
+    assert visitor.post(f"/takes/{take}/keep", json={}).status_code == 404
 
 
 def test_a_take_in_which_nothing_was_spoken_is_not_kept(visitor, project_id, take):

@@ -60,6 +60,16 @@ def get(connection: sqlite3.Connection, job_id: int) -> Job:
     return _job(row)
 
 
+def of_token(connection: sqlite3.Connection, token: str) -> Job | None:
+    """The import that was made of what was sent under a token; None where there is none."""
+    row = connection.execute(
+        f"SELECT {COLUMNS} FROM job WHERE kind = 'import' AND json_extract(payload, '$.token') = ?"
+        " ORDER BY id DESC LIMIT 1",
+        (token,),
+    ).fetchone()
+    return None if row is None else _job(row)
+
+
 def of_project(connection: sqlite3.Connection, project_id: int, *, kind: str | None = None) -> list[Job]:
     """Jobs of a project that have not been dismissed, newest first."""
     found = connection.execute(

@@ -14,6 +14,7 @@ from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.store import jobs, projects
 from jaylantern.store.connection import atomic
+from jaylantern.support.turns import Turns
 from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import argument, body, value
 
@@ -21,6 +22,7 @@ blueprint = Blueprint("imports", __name__)
 LARGEST_FILE_BYTES = 64 * 1024**3
 PART_BYTES = 8 * 1024**2
 COPY_BYTES = 1 << 20
+_turns = Turns()
 
 
 @blueprint.post("/projects/<int:project_id>/imports")
@@ -79,17 +81,37 @@ def _said(size: int) -> str:
 @blueprint.get("/imports/<token>")
 def received(token: str) -> ResponseReturnValue:
     """How many bytes of an announced file have arrived."""
+    known = _known(token)
+    if known is not None:
+        return jsonify(known)
     upload = jobs.get_upload(db(), token)
-    return jsonify(received_bytes=workspace().folder.incoming(upload.token).stat().st_size)
+    return jsonify(received_bytes=workspace().folder.incoming(upload.token).stat().st_size, job=None)
+
+
+def _known(token: str) -> dict[str, int] | None:
+    """What is answered of a file that was whole before: all of it has come, and this is its job."""
+    job = jobs.of_token(db(), token)
+    return None if job is None else {"received_bytes": job.payload["size_bytes"], "job": job.id}
 
 
 @blueprint.put("/imports/<token>")
 def part(token: str) -> ResponseReturnValue:
-    """The next part, raw, beginning at `offset`. The last one makes the job; its number is in the answer."""
+    """The next part, raw, beginning at `offset`. The last one makes the job; its number is in the answer. A part that
+    comes again, even at the same time, changes nothing, and is answered the same."""
+    with _turns.of(token):
+        return _part(token)
+
+
+def _part(token: str) -> ResponseReturnValue:
+    known = _known(token)
+    if known is not None:
+        return jsonify(known)
     upload = jobs.get_upload(db(), token)
     offset = argument("offset", Integer(0, upload.size_bytes))
     path = workspace().folder.incoming(upload.token)
     have = path.stat().st_size
+    if offset + (request.content_length or 0) <= have < upload.size_bytes:
+        return jsonify(received_bytes=have, job=None)
     if offset != have:
         return jsonify(received_bytes=have), 409
     with path.open("r+b") as file:
@@ -113,7 +135,13 @@ def _begin(upload: jobs.Upload) -> int:
             upload.project_id,
             kind="import",
             title=upload.name,
-            payload={"token": upload.token, "name": upload.name, "at_n": upload.at_n, **upload.more},
+            payload={
+                "token": upload.token,
+                "name": upload.name,
+                "at_n": upload.at_n,
+                "size_bytes": upload.size_bytes,
+                **upload.more,
+            },
         )
         jobs.drop_upload(db(), upload.token)
     queue().wake(job_id)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from typing import Any
 
 import numpy as np
@@ -17,6 +16,7 @@ from jaylantern.jobs import keeping
 from jaylantern.library import take_file
 from jaylantern.store import jobs, media, projects, takes
 from jaylantern.store.connection import atomic
+from jaylantern.support.turns import Turns
 from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import argument, body, value
 
@@ -24,7 +24,7 @@ blueprint = Blueprint("takes", __name__)
 PART_BYTES = 4 * 1024**2
 SHORTEST_N = RATE // 10
 LATENCY = Integer(0, 2 * RATE, "samples", "Measure the latency again.")
-_appending = threading.Lock()
+_turns = Turns()
 
 
 def _row(take: takes.Take) -> dict[str, Any]:
@@ -59,7 +59,7 @@ def part(token: str) -> ResponseReturnValue:
     raw = request.get_data(cache=False)
     if len(raw) > PART_BYTES:
         raise InvalidValue(f"Parts of a take have at most {PART_BYTES} bytes.")
-    with _appending:  # a page that was left and the one after it may both be sending
+    with _turns.of(token):  # a page that was left and the one after it may both be sending
         have = take_file.received_n(path)
         if offset > have:
             return jsonify(received_n=have), 409
@@ -69,12 +69,13 @@ def part(token: str) -> ResponseReturnValue:
 @blueprint.post("/takes/<token>/finish")
 def finish(token: str) -> ResponseReturnValue:
     """All of it has been sent: make it a file that can be listened to."""
-    take = takes.get(db(), token)
-    path = workspace().folder.take(token)
-    if take.media_id is not None:
-        raise Refused(f"{take.name} is finished already: keep or discard it.")
-    peak = take_file.write_wav(path, path.with_suffix(".wav"))
-    takes.set_state(db(), token, "recorded")
+    with _turns.of(token):
+        take = takes.get(db(), token)
+        path = workspace().folder.take(token)
+        if take.media_id is not None:
+            raise Refused(f"{take.name} is finished already: keep or discard it.")
+        peak = take_file.write_wav(path, path.with_suffix(".wav"))
+        takes.set_state(db(), token, "recorded")
     return jsonify({**_row(takes.get(db(), take.token)), "peak_db": round(max(amplitude_to_db(peak), -120.0), 1)})
 
 
@@ -94,7 +95,15 @@ def sound(token: str) -> ResponseReturnValue:
 def keep(token: str) -> ResponseReturnValue:
     """Lay the take where it was spoken, on a lane or on one of its own; the answer names the job that does it, null for
     one that was kept before."""
+    with _turns.of(token):
+        return _keep(token)
+
+
+def _keep(token: str) -> ResponseReturnValue:
     sent = body()
+    before = jobs.of_token(db(), token)
+    if before is not None and before.active:  # kept twice at once
+        return jsonify(job=before.id)
     take = takes.get(db(), token)
     latency_n = value({"latency_n": take.latency_n, **sent}, "latency_n", LATENCY)
     lane_id = value(sent, "lane_id", Maybe(ID))
