@@ -11,7 +11,7 @@ import pytest
 
 from jaylantern.errors import Refused
 from jaylantern.jobs.queue import Queue
-from jaylantern.store import projects
+from jaylantern.store import jobs, projects, takes
 from jaylantern.workspace.folder import DATABASE, SECRET_BYTES, DataFolder
 from jaylantern.workspace.workspace import Workspace
 
@@ -134,3 +134,31 @@ def test_a_damaged_queue_is_made_anew(folder, there):
     assert queue.begin_again() == 0
     queue.wake(1)
     assert len(queue.huey) == 1
+
+
+LEFT = [
+    "part-jaylantern", "made-abc/film.mp4", "incoming/dead", "takes/dead", "takes/dead.wav", "exports/77/film.wav",
+    "media/ab/abcd/sound.raw", "media/ab/abcd/part-peaks.bin", "media/cd/cdef/tailored.json", "media/cd/cdef/original",
+]  # fmt: skip
+STAYS = ["media/ef/efgh/original", "media/ef/efgh/about.json", "backup.zip"]
+
+
+def test_what_a_kill_left_behind_is_cleared_at_the_next_start_and_nothing_else(folder):
+    with closing(folder.connect()) as db:
+        number = projects.create(db, "Film")
+        token = jobs.create_upload(db, number, name="a.wav", size_bytes=9, at_n=0)
+        waiting = jobs.create(db, number, kind="import", title="b", payload={"token": "b0b", "name": "b", "at_n": 0})
+        done = jobs.create(db, number, kind="export", title="c", payload={"what": "mix"})
+        jobs.finish(db, done, state="done")
+        broken = jobs.create(db, number, kind="export", title="d", payload={"what": "mix"})
+        take = takes.create(db, number, at_n=0, latency_n=0)
+    wanted = [*STAYS, f"incoming/{token}", "incoming/b0b", f"takes/{take.token}", f"exports/{done}/mix.wav"]
+    for name in (*LEFT, *wanted, f"exports/{broken}/half.wav"):
+        (folder.path / name).parent.mkdir(parents=True, exist_ok=True)
+        (folder.path / name).write_bytes(b"x")
+    folder.prepare()
+    assert all((folder.path / name).exists() for name in LEFT)  # another process may be at work in it
+    folder.prepare_alone().release()
+    assert [name for name in wanted if not (folder.path / name).exists()] == []
+    assert [name for name in (*LEFT, f"exports/{broken}/half.wav") if (folder.path / name).exists()] == []
+    assert waiting

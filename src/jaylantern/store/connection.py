@@ -3,16 +3,48 @@
 from __future__ import annotations
 
 import sqlite3
+import threading
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, nullcontext
 from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
 
+from jaylantern.errors import Refused
 
-def connect(path: Path) -> sqlite3.Connection:
-    """A connection in autocommit mode: write-ahead log, foreign keys, every commit synced, 30 s patience."""
-    connection = sqlite3.connect(path, isolation_level=None, timeout=30, check_same_thread=False)
+PATIENCE_S = 30.0
+
+
+class Line:
+    """Where those wait who want to write: at most so many at once, so that whoever reads is not kept by them."""
+
+    def __init__(self, most: int) -> None:
+        self._places = threading.Semaphore(most)
+
+    @contextmanager
+    def place(self) -> Iterator[None]:
+        """A place in the line. Raises Refused at once where there is none."""
+        if not self._places.acquire(blocking=False):
+            raise Refused("Another program holds the data folder, and others wait to change something. Try again.")
+        try:
+            yield
+        finally:
+            self._places.release()
+
+
+class Connection(sqlite3.Connection):
+    """A connection to the database that may have to stand in line before it changes anything."""
+
+    line: Line | None = None
+
+
+def connect(path: Path, *, patience_s: float = PATIENCE_S, line: Line | None = None) -> sqlite3.Connection:
+    """A connection in autocommit mode: write-ahead log, foreign keys, every commit synced; so long it waits for another
+    program to let go of the database, in a line with others like it."""
+    connection = sqlite3.connect(
+        path, isolation_level=None, timeout=patience_s, check_same_thread=False, factory=Connection
+    )
+    connection.line = line
     connection.row_factory = sqlite3.Row
     connection.execute("PRAGMA journal_mode = WAL")
     connection.execute("PRAGMA synchronous = FULL")
@@ -26,7 +58,9 @@ def atomic(connection: sqlite3.Connection) -> Iterator[None]:
     if connection.in_transaction:
         yield
         return
-    connection.execute("BEGIN IMMEDIATE")
+    line = getattr(connection, "line", None)
+    with line.place() if line is not None else nullcontext():
+        connection.execute("BEGIN IMMEDIATE")
     try:
         yield
     except BaseException:

@@ -85,6 +85,12 @@ def unfinished(connection: sqlite3.Connection) -> list[Job]:
     return [_job(r) for r in connection.execute(f"SELECT {COLUMNS} FROM job WHERE {UNFINISHED} ORDER BY id")]
 
 
+def with_files(connection: sqlite3.Connection) -> set[str]:
+    """Numbers, as text, of the jobs whose files are still wanted."""
+    found = connection.execute("SELECT id FROM job WHERE kind = 'export' AND state = 'done' AND dismissed = 0")
+    return {str(row["id"]) for row in found}
+
+
 def asked(connection: sqlite3.Connection, *, kind: str, ended_badly: bool = False) -> list[Job]:
     """Jobs of a kind that wait or are at work; with `ended_badly` those too that failed or were stopped."""
     which = "state != 'done'" if ended_badly else UNFINISHED

@@ -28,6 +28,11 @@ def find(connection: sqlite3.Connection, sha256: str) -> Media | None:
     return media_from(row) if row else None
 
 
+def hashes(connection: sqlite3.Connection) -> set[str]:
+    """The content hashes of all media."""
+    return {row["sha256"] for row in connection.execute("SELECT sha256 FROM media")}
+
+
 def recording(connection: sqlite3.Connection, media: Media) -> Media | None:
     """The recording of tailored music, itself for any other; None where the recording is not here."""
     return media if media.tailored is None else find(connection, media.tailored.source)

@@ -64,6 +64,11 @@ def in_hand(connection: sqlite3.Connection, project_id: int) -> list[Take]:
     return [Take(**row) for row in found]
 
 
+def tokens_in_hand(connection: sqlite3.Connection) -> set[str]:
+    """Tokens of all takes neither kept nor discarded."""
+    return {row["token"] for row in connection.execute(f"SELECT token FROM take WHERE {IN_HAND}")}
+
+
 def set_state(connection: sqlite3.Connection, token: str, state: str) -> None:
     """A take is recorded, kept or discarded."""
     connection.execute("UPDATE take SET state = ? WHERE token = ?", (state, token))

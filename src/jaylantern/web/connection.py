@@ -7,7 +7,11 @@ import sqlite3
 from flask import Flask, current_app, g
 
 from jaylantern.jobs.queue import Queue
+from jaylantern.store.connection import Line
 from jaylantern.workspace.workspace import Workspace
+
+PATIENCE_S = 4.0  # a page says rather soon that something holds the data folder
+MOST_WAITING = 6  # threads of the server that may wait to write; the others answer who reads
 
 
 def workspace() -> Workspace:
@@ -23,12 +27,13 @@ def queue() -> Queue:
 def db() -> sqlite3.Connection:
     """This request's connection, opened on first use."""
     if "db" not in g:
-        g.db = workspace().folder.connect()
+        g.db = workspace().folder.connect(patience_s=PATIENCE_S, line=current_app.extensions["line"])
     return g.db
 
 
 def install(app: Flask) -> None:
-    """Close the connection when the request ends."""
+    """Close the connection when the request ends. Who wants to write stands in one line."""
+    app.extensions["line"] = Line(MOST_WAITING)
 
     @app.teardown_appcontext
     def _close(_: BaseException | None) -> None:

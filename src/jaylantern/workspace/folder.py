@@ -18,7 +18,8 @@ from pathlib import Path
 import platformdirs
 
 from jaylantern.errors import Refused
-from jaylantern.store import connection, jobs, projects
+from jaylantern.store import connection, jobs, media, projects, takes
+from jaylantern.store.connection import Line
 from jaylantern.support.atomic_file import whole
 from jaylantern.support.one_at_a_time import Lock
 
@@ -31,6 +32,11 @@ SPARED_BYTES = 200 * 1024 * 1024  # kept back so that the database can always wr
 def default_folder() -> Path:
     """The data folder of the person's own account."""
     return Path(platformdirs.user_data_dir("jaylantern", appauthor=False))
+
+
+def _half_done(folder: Path) -> bool:
+    """Was a media folder that no row speaks of never finished, or can it be made again at any time?"""
+    return not (folder / "original").exists() or (folder / "tailored.json").exists()
 
 
 class DataFolder:
@@ -55,6 +61,7 @@ class DataFolder:
         try:
             self._check()  # nobody has done anything to it meanwhile
             self._complete()
+            self._clear()
         except BaseException:
             lock.release()
             raise
@@ -98,6 +105,27 @@ class DataFolder:
             ),
         )
 
+    def _clear(self) -> None:
+        """Take away what a kill left half done, and nothing speaks of any more. Only for who holds the folder."""
+        with closing(self.connect()) as db:
+            sent = {upload.token for upload in jobs.uploads(db)}
+            sent |= {job.payload["token"] for job in jobs.unfinished(db) if job.kind == "import"}
+            spoken, made = takes.tokens_in_hand(db), jobs.with_files(db)
+            kept = media.hashes(db)
+        left = [
+            *self.path.rglob("part-*"),
+            *self.path.glob("made-*"),
+            *(path for path in (self.path / "incoming").iterdir() if path.name not in sent),
+            *(path for path in (self.path / "takes").iterdir() if path.stem not in spoken),
+            *(path for path in (self.path / "exports").iterdir() if path.name not in made),
+            *(path for path in (self.path / "media").glob("*/*") if path.name not in kept and _half_done(path)),
+        ]
+        for path in left:
+            if path.is_dir():
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
+
     def _forget_old_uploads(self, db: sqlite3.Connection) -> None:
         """Give up files whose parts stopped coming a day ago."""
         for upload in jobs.uploads(db):
@@ -106,9 +134,9 @@ class DataFolder:
                 jobs.drop_upload(db, upload.token)
                 path.unlink(missing_ok=True)
 
-    def connect(self) -> sqlite3.Connection:
-        """A new connection to the database; the caller closes it."""
-        return connection.connect(self.path / DATABASE)
+    def connect(self, *, patience_s: float = connection.PATIENCE_S, line: Line | None = None) -> sqlite3.Connection:
+        """A new connection to the database, as `store/connection.py` has it; the caller closes it."""
+        return connection.connect(self.path / DATABASE, patience_s=patience_s, line=line)
 
     def secret(self) -> bytes:
         """The key that signs sessions, made on first use, readable by its owner only."""
