@@ -137,6 +137,37 @@ AUD  3
 """
 
 
+HEAD = "TITLE: T\nFCM: NON-DROP FRAME\n\n"
+
+
+def one_second(number: int, record: str) -> str:
+    hours, minutes, seconds, frames = record.split(":")
+    stop = f"{hours}:{minutes}:{int(seconds) + 1:02d}:{frames}"
+    return f"{number:03d}  R{number:<7} A     C        00:00:00:00 00:00:01:00 {record} {stop}\n"
+
+
+@pytest.mark.parametrize(
+    ("records", "starts_s", "hour"),
+    [
+        (["01:00:00:00", "01:00:01:00"], [0, 1], 1),
+        (["10:00:00:00"], [0], 10),
+        (["00:00:00:00", "00:00:05:00"], [0, 5], 0),
+        (["01:00:20:00"], [20], 1),  # black at the beginning is meant
+        (["00:59:52:00", "01:00:00:00"], [0, 8], 1),  # a leader of eight seconds, no hour of silence
+        (["00:59:52:00"], [3592], 0),
+        (["00:30:00:00", "01:00:00:00"], [1800, 3600], 0),
+    ],
+)
+def test_a_list_begins_at_its_first_hour_and_is_handed_off_there(records, starts_s, hour):
+    text = HEAD + "".join(one_second(number, record) for number, record in enumerate(records, 1))
+    found = edl.read(text.encode(), "list.edl", fps=PAL).project
+    assert [clip.start_n / RATE for _, clip in found.placed()] == starts_s
+    assert found.settings.start_hour == hour
+    (back,) = edl.lists(found, fps=PAL, start_of=lambda media: 0)
+    first = frame_of(back.splitlines()[3].split()[-2], PAL) - frame_of(f"{hour:02d}:00:00:00", PAL)
+    assert first == starts_s[0] * PAL
+
+
 def test_a_list_by_hand():
     opened = edl.read(BY_HAND.encode(), "by hand.edl")
     made = opened.project

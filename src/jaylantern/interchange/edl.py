@@ -22,6 +22,7 @@ from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.marker import Marker
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
+from jaylantern.core.timeline.settings import Settings
 from jaylantern.core.timeline.timecode import DROPPING, frame_of, nearest_frame, rate_of_text, time_of, timecode
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.interchange.foreign import ForeignTimeline
@@ -30,6 +31,7 @@ CHANNELS = ("A", "A2", "A3", "A4")
 MOST_EVENTS = 999
 MOST_LINES, MOST_READ = 200_000, 10_000  # of a list that is read, and events among them
 LONGEST_DISSOLVE = 999
+LEADER_S = 120  # what lies so near before a whole hour, and not alone, is a leader: common practice
 NOT_CARRIED = "gains and gain lines, mutes, tags, fades, the curve, what is done to voices, corrections and markers"
 StartOf = Callable[[Media], int]
 
@@ -50,7 +52,7 @@ class _Event:
 def lists(project: Project, *, fps: Fraction, start_of: StartOf) -> list[str]:
     """The project as so many lists as it takes: four sound lanes and 999 events go into one, pictures into the first.
 
-    `start_of` answers where the timecode of a medium begins, in samples. Record time begins at 01:00:00:00.
+    `start_of` answers where the timecode of a medium begins, in samples. Record time begins at the hour that is set.
     """
     shown = [_Event("V", *_placed(piece.clip, piece.start_n, piece.stop_n, fps, start_of))
              for piece in picture.pieces(project) if piece.clip is not None]  # fmt: skip
@@ -108,7 +110,7 @@ class _Reels:
 
 
 def _text(project: Project, events: Sequence[_Event], lanes: Sequence[Lane], fps: Fraction, reels: _Reels) -> str:
-    first = frame_of("01:00:00:00", fps)
+    first = frame_of(f"{project.settings.start_hour:02.0f}:00:00:00", fps)
     title = " ".join("".join(c if c.isascii() and c.isprintable() else " " for c in project.name).split())[:60]
     lines = [
         f"TITLE: {title or 'UNTITLED'}",
@@ -255,8 +257,7 @@ def _rate(found: _Found) -> Fraction:
 
 
 def _project(found: _Found, name: str, fps: Fraction) -> ImportedProject:
-    first = min(found.events, key=lambda event: frame_of(event.times[2], fps)).times[2]
-    origin_n = time_of(frame_of(f"{first[:2]}:00:00:00", fps), fps)  # the programme begins at a whole hour
+    hour, origin_n = _begins(found, fps)
     laid = _Laid(fps=fps, origin_n=origin_n)
     laid.leave_out("changes of speed", found.speeds)
     for before, event in pairwise([None, *found.events]):
@@ -268,7 +269,20 @@ def _project(found: _Found, name: str, fps: Fraction) -> ImportedProject:
     )
     remarks = [] if found.rate else [f"Read at {float(fps):.6g} frames a second, as the list does not say otherwise."]
     title = " ".join(found.title.split())[:200] or name.rsplit(".", 1)[0]
-    return laid.project(title, laid.finished(laid.lanes()), remarks=remarks, markers=markers)
+    settings = Settings(start_hour=hour)
+    return laid.project(title, laid.finished(laid.lanes()), remarks=remarks, markers=markers, settings=settings)
+
+
+def _begins(found: _Found, fps: Fraction) -> tuple[int, int]:
+    """The hour at which the programme begins, and where on its timecode the timeline does, in samples: at that whole
+    hour; where a leader stands before it, with the leader."""
+    first = min((event.times[2] for event in found.events), key=lambda time: frame_of(time, fps))
+    hour, frame = int(first[:2]), frame_of(first, fps)
+    next_hour = frame_of(f"{(hour + 1) % 24:02d}:00:00:00", fps)
+    leads = 0 < next_hour - frame <= LEADER_S * fps and any(
+        frame_of(event.times[2], fps) >= next_hour for event in found.events
+    )
+    return (hour + 1, time_of(frame, fps)) if leads else (hour, time_of(frame_of(f"{hour:02d}:00:00:00", fps), fps))
 
 
 LANES = {"V": "Picture", "A": "Sound 1", "A2": "Sound 2", "A3": "Sound 3", "A4": "Sound 4"}

@@ -25,6 +25,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.interchange.document import VERSION, decisions
 
+HOUR_N = 3600 * RATE
 KEY = "jay_lantern"
 DISSOLVE = otio.schema.TransitionTypes.SMPTE_Dissolve
 CurveOf = Callable[[Lane, Clip], Curve | None]
@@ -56,7 +57,7 @@ def timeline(
     recordings: Mapping[str, Media] = MappingProxyType({}),
 ) -> Any:
     """The project as an OpenTimelineIO timeline."""
-    made = otio.schema.Timeline(project.name, global_start_time=_time(0))
+    made = otio.schema.Timeline(project.name, global_start_time=_time(round(project.settings.start_hour) * HOUR_N))
     about = {"version": VERSION, "rate": RATE, "in_n": project.in_n, "out_n": project.out_n}
     made.metadata[KEY] = {**about, **decisions(project)}
     for marker in project.markers:

@@ -53,6 +53,15 @@ def read(text: bytes, name: str) -> ImportedProject:
     return _Reading(name=name).imported(found)
 
 
+def _first_hour(start: Any) -> int:
+    """The hour at which a timeline of another program says that it begins; the first where it says nothing usable."""
+    try:
+        hour = to_n(start) // (3600 * RATE)
+    except (InvalidValue, AttributeError, TypeError, ValueError):
+        return 1
+    return hour if 0 < hour < 24 else 1
+
+
 def to_n(time: Any) -> int:
     """A time of the library in samples at 48 kHz, exactly for rates that are meant exactly. Raises InvalidValue."""
     value, rate = float(time.value), float(time.rate)
@@ -114,6 +123,8 @@ class _Reading(ForeignTimeline):
         aliases = tuple(
             each.noun(MediaAlias) for each in about.objects("called") if each.values.get("media_id") in numbers
         )
+        if "settings" not in about.values:
+            values["settings"] = values["settings"].changed({"start_hour": _first_hour(found.global_start_time)})
         title = " ".join(str(found.name or "").split())[:200] or PurePosixPath(self.name).stem or "Timeline"
         return self.project(
             title,

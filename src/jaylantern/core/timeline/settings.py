@@ -254,6 +254,8 @@ class Settings:
         "Whether clearance is LU above everything else, or how well an ear makes speech out (SII, 0 to 1).")
     fall: Ramp = option("Way down", Ramp.DB, RAMP_WORDS, "The course of the gain on the way down.")
     rise: Ramp = option("Way up", Ramp.DB, RAMP_WORDS, "The course of the gain on the way up.")
+    start_hour: float = knob("First hour", "h", 1, (0, 23), 1,
+        "Where the timecode of lists and timelines that are handed off begins: 1 is 01:00:00:00.")
     rise_on: RiseOn = option("Back on", RiseOn.ANYWHERE,
         {RiseOn.ANYWHERE: "no beat", RiseOn.BEAT: "a beat", RiseOn.BAR: "a bar"},
         "Whether the music is back at its level on a beat or bar of its own, within what hold and release allow.")
