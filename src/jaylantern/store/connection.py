@@ -85,9 +85,14 @@ DISK_WORDS = {
 }
 
 
+NOT_OURS = "its database is not as this version knows it: a newer one may have changed it, or it is damaged"
+
+
 def disk_trouble(error: sqlite3.Error) -> str | None:
     """In words, what of the disk or the data folder keeps the database from working; None for any other error."""
     name = getattr(error, "sqlite_errorname", "") or ""
+    if name == "SQLITE_ERROR" and str(error).startswith(("no such column", "no such table")):
+        return NOT_OURS
     return next((words for begin, words in DISK_WORDS.items() if name.startswith(begin)), None)
 
 

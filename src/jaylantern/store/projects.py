@@ -155,7 +155,19 @@ def _key(connection: sqlite3.Connection, project_id: int, at_revision: int) -> t
 
 
 def read(connection: sqlite3.Connection, project_id: int) -> Project:
-    """The project as its rows say. Raises NotFound."""
+    """The project as its rows say. Raises NotFound; Refused where a row holds what this version does not know."""
+    try:
+        return _read(connection, project_id)
+    except NotFound:
+        raise
+    except (ValueError, KeyError, TypeError) as error:
+        raise Refused(
+            f"Project {project_id} can't be read: {str(error)[:120]}. A newer version may have changed it, or the"
+            " database is damaged; a backup can be restored. Nothing was changed."
+        ) from error
+
+
+def _read(connection: sqlite3.Connection, project_id: int) -> Project:
     row = connection.execute(
         "SELECT id, name, revision, in_n, out_n FROM project WHERE id = ?", (project_id,)
     ).fetchone()

@@ -73,5 +73,5 @@ def text(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, *, name: str, most_by
     try:
         with archive.open(entry) as packed:
             return packed.read(SMALL_BYTES)
-    except DAMAGES as error:
+    except (OSError, *DAMAGES) as error:
         raise MediaError(f"{name} is damaged at {entry.filename}: {error}.") from error
