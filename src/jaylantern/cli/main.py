@@ -21,6 +21,7 @@ COMMANDS = {  # name: module that knows what it takes and does, what it is for
     "batch": ("render", "make files of all projects in a folder at once, on all cores"),
     "backup": ("keeping", "write all projects and media into one zip file, also while the application runs"),
     "restore": ("keeping", "unpack a backup into a new data folder"),
+    "check": ("checking", "say what of a data folder is sound; mend and free, when asked"),
     "serve": ("serving", "start the application"),
     "demo": ("serving", "start it with the demo project"),
 }

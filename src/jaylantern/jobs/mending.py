@@ -15,6 +15,7 @@ from jaylantern.support.progress import Progress, within
 from jaylantern.workspace.workspace import Workspace
 
 KIND = "mend"
+BROKEN_OFF = 3  # attempts that a job may have; one that used them up was killed, and is worth another
 TITLE = "Files"
 
 
@@ -22,7 +23,11 @@ def look_after(workspace: Workspace, db: sqlite3.Connection, project: Project) -
     """Look whether everything is there that is known of a project's media. What is not is shown as missing from now on;
     numbers of the jobs that make it again."""
     found = {clip.media.id: clip.media for _, clip in project.placed()}
-    ids = [each.id for each in found.values() if not each.missing and not mending.sound(workspace.library, each)]
+    ids = [
+        each.id
+        for each in found.values()
+        if media.is_lost(db, each.id) or (not each.missing and not mending.sound(workspace.library, each))
+    ]
     return lost(workspace, db, project.id, ids)
 
 
@@ -31,10 +36,16 @@ def lost(workspace: Workspace, db: sqlite3.Connection, project_id: int, media_id
     if not media_ids:
         return []
     with atomic(db):
-        for each in media_ids:
+        fresh = [each for each in media_ids if not media.is_lost(db, each)]
+        for each in fresh:
             media.lose(db, each)
-        edits.news(db, media_ids)
-        asked = {number for job in jobs.asked(db, kind=KIND) for number in job.payload["media_ids"]}
+        edits.news(db, fresh)
+        asked = {
+            number
+            for job in jobs.asked(db, kind=KIND, ended_badly=True)
+            if job.active or (job.attempts < BROKEN_OFF and not fresh)
+            for number in job.payload["media_ids"]
+        }
         wanted = [
             each
             for each in media_ids

@@ -4,7 +4,7 @@ about.json    what the medium is            facts.npz    levels, powers, voice
 sound.raw     samples at 48 kHz             peaks.bin    pyramid for drawing, finest level first
 character.npz what tags are suggested from   key.npz     level each millisecond, for the compressor
 bands.npz     powers of sixths of an octave   voice.npz    noise, hiss and breaths of a voice
-care-…        what was treated of it
+care-…        what was treated of it         sums.json    checksums of the large ones
 picture.*     picture alone                 thumbs.jpg   small frames side by side
 beats.npz     what tailoring heard          tailored.json, piece-*.raw   see tailoring.py
 """
@@ -48,6 +48,7 @@ DAMAGES = (
     FileNotFoundError, NotADirectoryError, ValueError, TypeError, KeyError, AttributeError, EOFError,
     zipfile.BadZipFile, zlib.error, NotImplementedError,
 )  # fmt: skip
+SUMMED = ("sound.raw", "peaks.bin", "picture", "thumbs.jpg", "facts.npz")
 LEVELS = ("noise_s", "noise_db", "speech_db", "rumble_db", "spread_db")  # of a voice
 PROXY_MIME = "video/mp4"
 
@@ -95,6 +96,32 @@ class About:
 def write_about(folder: Path, about: About) -> None:
     """Say what a folder holds: the last file of it to be written."""
     whole(folder / "about.json", lambda path: path.write_text(json.dumps(asdict(about))), sync=True)
+
+
+def write_sums(folder: Path) -> None:
+    """Note the checksums of the large files of a folder, so that damage that leaves their size can be told."""
+    sums = {name: _sum(folder / name) for name in SUMMED if (folder / name).is_file()}
+    whole(folder / "sums.json", lambda path: path.write_text(json.dumps(sums), encoding="utf-8"))
+
+
+def spoiled(folder: Path) -> list[str]:
+    """Files of a folder whose content is not what it was when they were written; those that nobody noted count as they
+    are, and are noted now. Reads all of them."""
+    try:
+        sums = json.loads((folder / "sums.json").read_text(encoding="utf-8"))
+        known = {name: int(sums[name]) for name in SUMMED if name in sums}
+    except DAMAGES:
+        write_sums(folder)
+        return []
+    return [name for name, value in known.items() if not (folder / name).is_file() or _sum(folder / name) != value]
+
+
+def _sum(path: Path) -> int:
+    found = 0
+    with path.open("rb") as file:
+        while block := file.read(1 << 20):
+            found = zlib.crc32(block, found)
+    return found
 
 
 def read_about(folder: Path) -> About:

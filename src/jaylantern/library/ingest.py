@@ -30,6 +30,7 @@ from jaylantern.library.facts import (
     write_about,
     write_bands,
     write_character,
+    write_sums,
 )
 from jaylantern.media import picture as pictures
 from jaylantern.media.damaged import Unread, in_words
@@ -84,6 +85,7 @@ def take_in(
         nothing = f"{name} holds nothing that can be used: no sound could be decoded and it has no picture."
         raise MediaError(why or nothing)
     about = About(**values, remark=" ".join(remarks))  # type: ignore[arg-type]
+    write_sums(folder)
     write_about(folder, about)
     return about
 
@@ -180,6 +182,7 @@ def hear_again(folder: Path, about: About, progress: Progress) -> None:
     assert known.track is not None
     track = listened(sound_store(folder, about), known.track.level_db, progress)
     save_voice(folder, track, power=known.power.products)
+    write_sums(folder)
 
 
 def _known_voice(heard: bytes, analysis: Analysis, length_n: int) -> VoiceTrack | None:

@@ -26,6 +26,7 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Settings
+from jaylantern.errors import Refused
 from jaylantern.library import facts
 from jaylantern.library.facts import PROXY_MIME, About
 from jaylantern.media.cared import CaredSound, parts_of
@@ -136,7 +137,9 @@ class Library:
         return about.picture_mime
 
     def sound(self, media: Media) -> Sound:
-        """The sound of a medium that has some."""
+        """The sound of a medium that has some. Raises Refused for one that is missing."""
+        if media.missing:
+            raise Refused(f"{media.name} is missing.")
         folder = self.folder_of(media.sha256)
 
         def opened() -> Sound:

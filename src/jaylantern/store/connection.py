@@ -96,6 +96,14 @@ def disk_trouble(error: sqlite3.Error) -> str | None:
     return next((words for begin, words in DISK_WORDS.items() if name.startswith(begin)), None)
 
 
+def damages(connection: sqlite3.Connection) -> list[str]:
+    """What is wrong with a database, a line each; none of a sound one."""
+    found = [row[0] for row in connection.execute("PRAGMA integrity_check(20)") if row[0] != "ok"]
+    loose = {row["table"] for row in connection.execute("PRAGMA foreign_key_check")}
+    return [*(f"The database: {each}" for each in found),
+            *(f"The database: rows of {table} speak of what is not there." for table in sorted(loose))]  # fmt: skip
+
+
 def newer(path: Path) -> list[str]:
     """Migrations that a database has and this version does not know; looks only, and changes nothing."""
     log = path.with_name(f"{path.name}-wal")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 import sqlite3
 from dataclasses import dataclass
 
@@ -12,7 +13,7 @@ from jaylantern.core.timeline.kinds import Maybe
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tailoring import Tailoring, TailoringKind
 from jaylantern.errors import NotFound
-from jaylantern.store.connection import next_id, now
+from jaylantern.store.connection import atomic, next_id, now
 
 COLUMNS = ", ".join(columns_of(Media))
 
@@ -31,6 +32,40 @@ def find(connection: sqlite3.Connection, sha256: str) -> Media | None:
 def hashes(connection: sqlite3.Connection) -> set[str]:
     """The content hashes of all media."""
     return {row["sha256"] for row in connection.execute("SELECT sha256 FROM media")}
+
+
+def everything(connection: sqlite3.Connection) -> list[Media]:
+    """All media, in the order they came."""
+    return [media_from(row) for row in connection.execute(f"SELECT {COLUMNS} FROM media ORDER BY id")]
+
+
+IN_USE = (
+    "SELECT media_id FROM clip UNION SELECT media_id FROM speech_pin UNION SELECT media_id FROM dip_pin"
+    " UNION SELECT media_id FROM take WHERE media_id IS NOT NULL"
+)
+SPOKEN_OF = (  # texts in which numbers of media stand: what a step of a history can bring back counts as used
+    "SELECT undo FROM edit UNION ALL SELECT redo FROM edit UNION ALL SELECT body FROM draft"
+    " UNION ALL SELECT payload FROM job WHERE state IN ('queued', 'running')"
+)
+_NUMBER = re.compile(r"media_ids?\W+(\d+(?:\W+\d+)*)")
+
+
+def unused(connection: sqlite3.Connection) -> list[Media]:
+    """Media that no clip, no correction, no take and no step of a history speaks of, nor what is tailored from them."""
+    used = {row[0] for row in connection.execute(IN_USE)}
+    for (text,) in connection.execute(SPOKEN_OF):
+        used |= {int(number) for group in _NUMBER.findall(text) for number in re.findall(r"\d+", group)}
+    found = everything(connection)
+    sources = {each.tailored.source for each in found if each.id in used and each.tailored is not None}
+    return [each for each in found if each.id not in used and each.sha256 not in sources and not each.missing]
+
+
+def remove(connection: sqlite3.Connection, media_id: int) -> None:
+    """Forget a medium that is not used, in every project that remembers it."""
+    with atomic(connection):
+        for table in ("project_media", "suggestion_ignored"):
+            connection.execute(f"DELETE FROM {table} WHERE media_id = ?", (media_id,))
+        connection.execute("DELETE FROM media WHERE id = ?", (media_id,))
 
 
 def recording(connection: sqlite3.Connection, media: Media) -> Media | None:

@@ -1,0 +1,137 @@
+"""A data folder looked through from end to end: what of it is sound, what can be mended, what nothing uses any more."""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+import time
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from jaylantern.core.timeline.media import Media
+from jaylantern.errors import JayError
+from jaylantern.library import facts, mending
+from jaylantern.library.bringing import hash_of
+from jaylantern.store import connection, edits, jobs, media, projects
+from jaylantern.support.progress import Progress, silent, within
+from jaylantern.workspace.workspace import Workspace
+
+OLD_DAYS = 30
+
+
+@dataclass(frozen=True)
+class Unused:
+    """Something that could be freed: what it is, in words, and how large; a medium, a made file, or a folder alone."""
+
+    what: str
+    size_bytes: int
+    paths: Sequence[Path]
+    media_id: int | None = None
+    job_id: int | None = None
+
+
+@dataclass
+class Found:
+    """What was found. `troubles` is all that is not sound, a line each; `damaged` those media that can be mended."""
+
+    projects: int = 0
+    media: int = 0
+    troubles: list[str] = field(default_factory=list)
+    damaged: list[Media] = field(default_factory=list)
+    unused: list[Unused] = field(default_factory=list)
+
+
+def inspect(
+    workspace: Workspace, db: sqlite3.Connection, *, older_days: float = OLD_DAYS, progress: Progress = silent
+) -> Found:
+    """Look through a data folder; changes nothing."""
+    found = Found(troubles=connection.damages(db))
+    for card in (*projects.cards(db), *projects.cards(db, removed=True)):
+        found.projects += 1
+        try:
+            projects.load(db, card.id)
+        except JayError as error:
+            found.troubles.append(f"Project “{card.name}”: {error}")
+    everything = media.everything(db)
+    for i, each in enumerate(everything):
+        _look_at(workspace, db, each, found, within(progress, i / len(everything), (i + 1) / len(everything)))
+    found.unused = [*_media(workspace, db), *_made(workspace, db, older_days), *_alone(workspace, db)]
+    return found
+
+
+def _look_at(workspace: Workspace, db: sqlite3.Connection, each: Media, found: Found, progress: Progress) -> None:
+    found.media += 1
+    library = workspace.library
+    if each.missing and not media.is_lost(db, each.id):
+        return  # a stand-in for what was never here
+    folder = library.folder_of(each.sha256)
+    bad = ["what is known of it"] if each.missing or not mending.sound(library, each) else facts.spoiled(folder)
+    if each.tailored is None:
+        progress(0.0, each.name)
+        original = library.original(each)
+        if not original.is_file():
+            found.troubles.append(f"{each.name}: the file itself is gone; it is still heard, and not handed off.")
+        elif hash_of(original, progress) != each.sha256:
+            found.troubles.append(f"{each.name}: the file itself is damaged. Bring it in again.")
+    if bad:
+        can = mending.can_be_mended(library, db, each)
+        found.troubles.append(
+            f"{each.name}: {', '.join(bad)} {'can be made again' if can else 'is lost; bring the file in again'}."
+        )
+        if can:
+            found.damaged.append(each)
+
+
+def _media(workspace: Workspace, db: sqlite3.Connection) -> Iterator[Unused]:
+    for each in media.unused(db):
+        folder = workspace.library.folder_of(each.sha256)
+        yield Unused(f"{each.name}, which no clip shows and no step of a history", size(folder), [folder], each.id)
+
+
+def _made(workspace: Workspace, db: sqlite3.Connection, older_days: float) -> Iterator[Unused]:
+    for number in sorted(int(each) for each in jobs.with_files(db)):
+        folder = workspace.folder.exports(number)
+        if folder.is_dir() and time.time() - folder.stat().st_mtime > older_days * 24 * 3600:
+            yield Unused(f"{jobs.get(db, number).title}, handed off before", size(folder), [folder], job_id=number)
+
+
+def _alone(workspace: Workspace, db: sqlite3.Connection) -> Iterator[Unused]:
+    known = media.hashes(db)
+    for folder in sorted((workspace.folder.path / "media").glob("*/*")):
+        if folder.is_dir() and folder.name not in known:
+            yield Unused(f"a media folder that no project knows ({folder.name[:12]}…)", size(folder), [folder])
+
+
+def size(folder: Path) -> int:
+    """How many bytes lie in a folder."""
+    return sum(path.stat().st_size for path in folder.rglob("*") if path.is_file())
+
+
+def mend(workspace: Workspace, db: sqlite3.Connection, found: Found, progress: Progress = silent) -> list[str]:
+    """Make again what can be; a line for each that was mended or could not be."""
+    said = []
+    for i, each in enumerate(found.damaged):
+        media.lose(db, each.id)
+        edits.news(db, [each.id])
+        try:
+            part = within(progress, i / len(found.damaged), (i + 1) / len(found.damaged))
+            mending.mend(workspace.library, db, media.get(db, each.id), part)
+            said.append(f"{each.name} was made again.")
+        except (JayError, OSError) as error:
+            said.append(f"{each.name} can't be made again: {error}")
+    return said
+
+
+def free(db: sqlite3.Connection, unused: Sequence[Unused]) -> int:
+    """Take away what nothing uses; how many bytes that makes free. What is recorded of it goes first."""
+    freed = 0
+    for each in unused:
+        if each.media_id is not None:
+            media.remove(db, each.media_id)
+        if each.job_id is not None:
+            jobs.dismiss(db, each.job_id)
+        for path in each.paths:
+            shutil.rmtree(path, ignore_errors=True)
+        freed += each.size_bytes
+    return freed
