@@ -176,6 +176,7 @@ class Killed:
             self.counts[what] += 1
         except Unanswered:
             self.counts["unanswered"] += 1
+            time.sleep(0.05)
 
     def _do(self, command: str, /, **values: Any) -> Any:
         return self.person.ask("POST", f"/projects/{self.project}/do/{command}", values)

@@ -196,7 +196,7 @@ def _decided(plain: Plain, media: Collection[int], lanes: Collection[int]) -> tu
     pairs = (_pair(each) for each in plain.objects("pairs"))
 
     def pins(name: str, kind: type[Any]) -> tuple[Any, ...]:
-        here = [each for each in plain.objects(name) if kind is PointPin or each.values.get("media_id") in media]
+        here = [each for each in plain.objects(name) if kind is PointPin or each.speaks_of("media_id", media)]
         return tuple(each.noun(kind, id=i) for i, each in enumerate(here, 1))
 
     found = {

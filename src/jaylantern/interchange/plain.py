@@ -70,6 +70,11 @@ class Plain:
             return otherwise
         return kind.checked(self._of(name, otherwise), self._at(name))
 
+    def speaks_of(self, name: str, numbers: Collection[int]) -> bool:
+        """Is the value, whatever it is, one of these numbers?"""
+        value = self.values.get(name)
+        return isinstance(value, int) and value in numbers
+
     def line(self, name: str, otherwise: object = MISSING, *, most: int = 200) -> str:
         """A line of text, cut to so many characters."""
         return str(self.value(name, Line(most), otherwise))

@@ -121,7 +121,7 @@ class _Reading(ForeignTimeline):
         numbers = {medium.id for medium in self.media.values()}
         values, remarks = read_decisions(about, numbers, {lane.id for lane in lanes})
         aliases = tuple(
-            each.noun(MediaAlias) for each in about.objects("called") if each.values.get("media_id") in numbers
+            each.noun(MediaAlias) for each in about.objects("called") if each.speaks_of("media_id", numbers)
         )
         if "settings" not in about.values:
             values["settings"] = values["settings"].changed({"start_hour": _first_hour(found.global_start_time)})
