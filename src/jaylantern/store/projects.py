@@ -160,7 +160,7 @@ def read(connection: sqlite3.Connection, project_id: int) -> Project:
         return _read(connection, project_id)
     except NotFound:
         raise
-    except (ValueError, KeyError, TypeError) as error:
+    except (ValueError, LookupError, TypeError) as error:
         raise Refused(
             f"Project {project_id} can't be read: {str(error)[:120]}. A newer version may have changed it, or the"
             " database is damaged; a backup can be restored. Nothing was changed."

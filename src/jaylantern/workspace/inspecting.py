@@ -70,9 +70,9 @@ def _look_at(workspace: Workspace, db: sqlite3.Connection, each: Media, found: F
     if each.tailored is None:
         progress(0.0, each.name)
         original = library.original(each)
-        if not original.is_file():
+        if not original.is_file() and not bad:
             found.troubles.append(f"{each.name}: the file itself is gone; it is still heard, and not handed off.")
-        elif hash_of(original, progress) != each.sha256:
+        elif original.is_file() and hash_of(original, progress) != each.sha256:
             found.troubles.append(f"{each.name}: the file itself is damaged. Bring it in again.")
     if bad:
         can = mending.can_be_mended(library, db, each)
