@@ -243,14 +243,15 @@ class Killed:
         return self.person.ask("GET", f"/projects/{self.project}/document")
 
     def check(self) -> None:
-        """All that was acknowledged is there."""
+        """All that was acknowledged by now is there."""
+        acknowledged = set(self.markers)
         for _ in range(200):
             try:
                 document = self._document()
                 break
             except Unanswered:
                 time.sleep(0.1)
-        lost = self.markers - {each["name"] for each in document["markers"]}
+        lost = acknowledged - {each["name"] for each in document["markers"]}
         assert not lost, f"lost: {sorted(lost)}"
 
     def finish(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import shutil
+import time
 from pathlib import Path
 
 import av
@@ -119,6 +120,10 @@ def test_without_a_picture_the_film_cannot_be_asked_for(page: Page, new_project,
     expect(page.locator(".made-item")).to_contain_text("No lane that is heard is tagged music")
 
 
+def jobs_of(page: Page, server: Server, number: int) -> list[dict]:
+    return page.request.get(f"{server.url}/projects/{number}/pulse").json()["jobs"]
+
+
 def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_data: Path, tmp_path: Path):
     shutil.copytree(demo_data, tmp_path / "data")
     first = Server(tmp_path / "data")
@@ -132,6 +137,10 @@ def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_d
         field.fill("-18")
         field.press("Enter")
         expect(with_page.locator("tr[data-passage]").first).to_contain_text("−18")
+        until = time.monotonic() + 120
+        while any(job["state"] in ("queued", "running") for job in jobs_of(with_page, first, number)):
+            assert time.monotonic() < until  # what the background does makes a new revision, too
+            time.sleep(0.1)
         before = with_page.request.get(f"{first.url}/projects/{number}/document").json()
         first.kill()
         second = Server(tmp_path / "data", port=first.port)
