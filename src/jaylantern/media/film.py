@@ -19,6 +19,7 @@ from jaylantern.media.damaged import frames
 from jaylantern.media.film_sound import MP4_SOUNDS, SOUND_TRACKS, SoundTrack, Tracks
 from jaylantern.media.probe import open_media, picture_stream
 from jaylantern.media.upright import Upright, look_of
+from jaylantern.support.disk import OF_THE_DISK
 
 MP4_CODECS = frozenset({"h264", "hevc", "mpeg4", "av1", "vp9"})
 
@@ -40,6 +41,8 @@ def opened(path: Path, name: str) -> Iterator[Any]:
         with av.open(str(path), "w", format=form, options={"movflags": "+faststart"} if form == "mp4" else {}) as out:
             yield out
     except av.FFmpegError as error:
+        if error.errno in OF_THE_DISK:
+            raise OSError(error.errno, error.strerror) from error
         raise MediaError(f"The picture of {name} can't be put into a {form} file: {error.strerror}.") from error
 
 

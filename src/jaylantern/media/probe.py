@@ -12,6 +12,7 @@ import numpy as np
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.timecode import frame_of, rate_of, time_of
 from jaylantern.errors import InvalidValue, MediaError
+from jaylantern.media.damaged import in_words
 from jaylantern.media.upright import PLAIN, Look, first_look
 
 UNEVEN_S = 0.004  # containers round the times of frames to a millisecond; more is a rate that varies
@@ -123,7 +124,8 @@ def frame_times(path: Path, *, name: str) -> np.ndarray:
         stream = picture_stream(container)
         if stream is None:
             return np.zeros(0)
-        found = sorted(packet.pts for packet in container.demux(stream) if packet.pts is not None)
+        with in_words(name):
+            found = sorted(packet.pts for packet in container.demux(stream) if packet.pts is not None)
         return (np.array(found, np.float64) - (found[0] if found else 0)) * float(stream.time_base or 0)
 
 
