@@ -56,6 +56,7 @@ def test_a_medium_is_complete_and_the_original_is_kept(workspace, bring, db, son
         "original",
         "peaks.bin",
         "sound.raw",
+        "sums.json",
     ]
     assert (folder / "original").read_bytes() == song.read_bytes()
     about = workspace.library.about(found)

@@ -14,6 +14,7 @@ from jaylantern.errors import Damaged
 from jaylantern.jobs import work
 from jaylantern.store import edits, jobs, media, projects
 from jaylantern.workspace.workspace import Workspace
+from tests import films
 from tests.whole_project import rendered
 
 HARM = {
@@ -73,6 +74,26 @@ def test_all_that_is_derived_may_go_at_once(workspace, db, visitor, do_jobs, fil
     do_jobs()
     assert missing(visitor, film) == []
     assert digest(workspace, film) == whole
+
+
+@pytest.mark.parametrize("gone", ["all", "picture"])
+def test_a_picture_that_was_made_for_the_page_is_made_again(
+    workspace, db, visitor, do_jobs, bring, project_id, tmp_path, gone
+):
+    films.write_film(tmp_path / "Odd.avi", seconds=2, codec="mpeg4")
+    assert bring(tmp_path / "Odd.avi").state == "done"
+    do_jobs()
+    [film] = [clip.media for _, clip in projects.load(db, project_id).placed()]
+    assert workspace.library.picture_mime(film) == "video/mp4"
+    for path in workspace.folder.media(film.sha256).iterdir():
+        if path.name != "original" and gone in ("all", path.name):
+            path.unlink()
+    for _ in range(2):
+        assert visitor.client.get(f"/projects/{project_id}/layout").status_code == 200
+        do_jobs()
+    assert missing(visitor, project_id) == []
+    assert Workspace(workspace.folder.path).library.picture_mime(film) == "video/mp4"
+    assert len([job for job in jobs.of_project(db, project_id) if job.kind == "picture"]) == 2
 
 
 @pytest.mark.parametrize("how", ["original gone", "original damaged"])

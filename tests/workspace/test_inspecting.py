@@ -10,6 +10,9 @@ import soundfile
 
 from jaylantern import commands
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.tailoring.cut import Cut, Piece
+from jaylantern.core.tailoring.wish import Wish
+from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.store import edits, jobs, media, projects
 from jaylantern.workspace import inspecting
 from jaylantern.workspace.workspace import Workspace
@@ -111,3 +114,16 @@ def test_a_row_that_speaks_of_nothing_is_named(workspace, db, film):
     db.execute("PRAGMA foreign_keys = OFF")
     db.execute("DELETE FROM lane WHERE id = (SELECT min(id) FROM lane)")
     assert "The database: rows of clip speak of what is not there." in inspecting.inspect(workspace, db).troubles
+
+
+def test_a_recording_is_used_by_what_is_tailored_from_it(workspace, db, film, spare):
+    cut = Cut((Piece(0, RATE, RATE),))
+    made = media.insert(
+        db, sha256="ab" * 32, name="Cut", size_bytes=0, length_n=RATE, has_sound=True, has_picture=False,
+        tailored=Tailoring(spare.sha256, Wish(RATE), cut),
+    )  # fmt: skip
+    db.execute("DELETE FROM edit")
+    db.execute("UPDATE clip SET media_id = ? WHERE name = 'Talk.wav'", (made.id,))
+    assert spare.id not in {each.id for each in media.unused(db)}
+    db.execute("DELETE FROM clip WHERE media_id = ?", (made.id,))
+    assert {spare.id, made.id} <= {each.id for each in media.unused(db)}

@@ -7,6 +7,7 @@ from collections.abc import Collection
 
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
+from jaylantern.jobs import pictures
 from jaylantern.library import mending
 from jaylantern.store import edits, jobs, media
 from jaylantern.store.connection import atomic
@@ -28,7 +29,12 @@ def look_after(workspace: Workspace, db: sqlite3.Connection, project: Project) -
         for each in found.values()
         if media.is_lost(db, each.id) or (not each.missing and not mending.sound(workspace.library, each))
     ]
-    return lost(workspace, db, project.id, ids)
+    pictured = [
+        pictures.have_made(workspace, db, project.id, each, each.name, again=False)
+        for each in found.values()
+        if each.id not in ids and each.has_picture
+    ]
+    return [*lost(workspace, db, project.id, ids), *(number for number in pictured if number is not None)]
 
 
 def lost(workspace: Workspace, db: sqlite3.Connection, project_id: int, media_ids: Collection[int]) -> list[int]:
@@ -71,6 +77,7 @@ def _mended(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Pr
         if media.is_lost(db, number):
             part = within(progress, i / len(numbers), (i + 1) / len(numbers))
             done.append(mending.mend(workspace.library, db, found, part))
+            pictures.have_made(workspace, db, job.project_id, done[-1], found.name)
     return done
 
 

@@ -14,10 +14,9 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import Damaged, JayError, Refused, Stopped
 from jaylantern.export.making import export
-from jaylantern.jobs import beats, care, hearing, mending
+from jaylantern.jobs import beats, care, hearing, mending, pictures
 from jaylantern.jobs.keeping import lay_take
-from jaylantern.library import ingest
-from jaylantern.library.bringing import bring_in, hash_of, taking_in
+from jaylantern.library.bringing import bring_in, hash_of
 from jaylantern.library.mending import taken_in_again
 from jaylantern.projectfile import captions_in, opening, reading
 from jaylantern.store import jobs, media, projects
@@ -29,7 +28,7 @@ from jaylantern.workspace.workspace import Workspace
 UNSEEN = (hearing.KIND, beats.KIND, care.KIND, mending.KIND)  # work that leaves nothing behind when it is stopped
 NONE_MISSING = "{} is none of the files that are missing. Bring it in as a new one instead."
 NO_ROOM = "waiting for room on the disk"
-BEHIND = ("picture", mending.KIND)  # work that other work leaves to be done
+BEHIND = (pictures.KIND, mending.KIND)  # work that other work leaves to be done
 MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
@@ -67,7 +66,7 @@ def run(workspace: Workspace, job_id: int) -> bool:
         {
             "import": _import,
             "export": export,
-            "picture": _picture,
+            pictures.KIND: pictures.make,
             hearing.KIND: hearing.hear_again,
             beats.KIND: beats.listen,
             care.KIND: care.treat,
@@ -129,7 +128,7 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
         opened = opening.open_project(workspace, db, job.project_id, source, name, report, imported=imported)
         with atomic(db):
             for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():
-                _have_picture_made(workspace, db, job.project_id, each, each.name)
+                pictures.have_made(workspace, db, job.project_id, each, each.name)
             jobs.finish(db, job.id, state="done", message=opened.said("Find them under Lay out, Media."))
         source.unlink(missing_ok=True)
         return
@@ -158,7 +157,7 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
             raise Refused(NONE_MISSING.format(name))
         if said is None:
             _place(db, job, found)
-        _have_picture_made(workspace, db, job.project_id, found, name)
+        pictures.have_made(workspace, db, job.project_id, found, name)
         jobs.finish(db, job.id, state="done", message=_word(workspace, found) if said is None else said)
     source.unlink(missing_ok=True)
 
@@ -167,12 +166,6 @@ def _lane_of(job: Job) -> int | None:
     """The lane that a file is laid on; None where it gets one of its own, or is a take."""
     own = job.payload.get("how", Landing.OWN) == Landing.OWN or job.payload.get("take") is not None
     return None if own else job.payload.get("lane_id")
-
-
-def _have_picture_made(workspace: Workspace, db: sqlite3.Connection, project_id: int, found: Media, name: str) -> None:
-    """Leave it to be done in the background where the browser can't play the picture as it is."""
-    if found.has_picture and not workspace.library.picture_mime(found):
-        jobs.create(db, project_id, kind="picture", title=name, payload={"media_id": found.id})
 
 
 def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
@@ -202,15 +195,6 @@ def _wait_turn(db: sqlite3.Connection, job: Job, report: Reporter) -> None:
     while jobs.batch_waits(db, job):
         report(0.99, "waiting for the file before it")
         time.sleep(WAIT_S)
-
-
-def _picture(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Reporter) -> None:
-    """Make the picture of a film in a form the browser plays."""
-    found = media.get(db, job.payload["media_id"])
-    with taking_in(found.sha256):
-        if not workspace.library.picture_mime(found):
-            ingest.make_proxy(workspace.folder.media(found.sha256), name=job.title, progress=report)
-    jobs.finish(db, job.id, state="done")
 
 
 def _word(workspace: Workspace, found: Media) -> str:
