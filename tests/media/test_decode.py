@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from pathlib import Path
 
+import av
 import numpy as np
 import pytest
 import soundfile
@@ -12,6 +14,7 @@ import soxr
 from jaylantern.core.signal.analysis import CHUNK_N, as_float
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
+from jaylantern.media import decode
 from jaylantern.media.decode import rechunked, sound_chunks
 from jaylantern.media.probe import probe
 from tests import films, sounds
@@ -132,3 +135,17 @@ def test_a_file_cut_short_gives_what_came_before(tmp_path):
     cut = tmp_path / "cut.mp3"
     cut.write_bytes(whole.read_bytes()[: whole.stat().st_size * 2 // 3])
     assert RATE < len(decoded(cut)) < 3 * RATE
+
+
+@pytest.mark.parametrize(
+    ("times_s", "length_s"),
+    [([0, 1], 2), ([0, 3], 4), ([0, 9], 10), ([0, 9.5, 10.5], 11.5), ([0, 36_000], 2), ([0, 36_000, 2], 3)],
+)
+def test_times_beyond_what_a_file_can_last_are_not_believed(times_s, length_s):
+    frames = []
+    for time_s in times_s:
+        frame = av.AudioFrame.from_ndarray(np.ones((1, RATE), np.float32), format="flt", layout="mono")
+        frame.sample_rate, frame.pts, frame.time_base = RATE, round(time_s * RATE), Fraction(1, RATE)
+        frames.append(frame)
+    blocks = list(decode._frames(iter(frames), RATE, 1, None, longest_n=10 * RATE))
+    assert sum(len(block) for block in blocks) == round(length_s * RATE)

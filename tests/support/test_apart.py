@@ -6,6 +6,7 @@ import json
 import math
 import operator
 import os
+import resource
 import time
 from types import MappingProxyType
 
@@ -42,3 +43,10 @@ def test_an_answer_comes_back_as_it_was():
 
 def test_a_large_document_within_the_limits_is_read():
     assert len(apart.call(json.loads, json.dumps([0.5] * 10**6), what="x")) == 10**6
+
+
+@pytest.mark.parametrize(
+    ("which", "limits"), [(resource.RLIMIT_CPU, (1, 2)), (resource.RLIMIT_CORE, (0, 0))], ids=["time", "core"]
+)
+def test_the_system_itself_is_told_the_limits(which, limits):
+    assert apart.call(resource.getrlimit, which, what="x", limits=BRIEF) == limits
