@@ -25,6 +25,7 @@ import time
 import urllib.error
 import urllib.request
 from collections import Counter
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -256,13 +257,15 @@ class Killed:
 
     def finish(self) -> None:
         """Everything under way ends; nothing is left behind, and the database is sound."""
-        until = time.monotonic() + 600
+        until, left = time.monotonic() + 300, 1 << 30
         while True:
             with sqlite3.connect(self.server.data / "jaylantern.sqlite3") as db:
                 rows = dict(db.execute("SELECT id, state FROM job").fetchall())
                 waiting = [number for number, state in rows.items() if state not in ENDED]
             if not waiting:
                 break
+            if len(waiting) < left:  # it goes on
+                left, until = len(waiting), time.monotonic() + 300
             assert time.monotonic() < until, f"never ended: {waiting}"
             time.sleep(0.5)
         states = Counter(f"{what}: {rows.get(number, 'gone')}" for number, what in self.jobs.items())
@@ -395,8 +398,11 @@ def _weight(server: Server) -> str:
             continue
         held = int(re.search(r"VmRSS:\s+(\d+)", status)[1]) / 1024
         said.append(f"{name} {held:.0f} MB, {files} files")
-    there = [path for path in server.data.rglob("*") if path.is_file()]
-    return f"{'; '.join(said)}; folder {len(there)} files, {sum(path.stat().st_size for path in there) / 1e6:.0f} MB"
+    sizes = []
+    for path in server.data.rglob("*"):
+        with suppress(OSError):  # it may be gone by now
+            sizes += [path.stat().st_size] if path.is_file() else []
+    return f"{'; '.join(said)}; folder {len(sizes)} files, {sum(sizes) / 1e6:.0f} MB"
 
 
 def main() -> None:
