@@ -17,7 +17,7 @@ from jaylantern.core.signal.timebase import RATE
 from jaylantern.export import making
 from jaylantern.jobs import work
 from jaylantern.jobs.queue import Queue
-from jaylantern.library import bringing, ingest
+from jaylantern.library import ingest
 from jaylantern.render import pool
 from jaylantern.store import jobs, projects
 from jaylantern.web import create_app
@@ -102,7 +102,7 @@ def test_an_import_on_a_disk_that_fills_up_waits_with_all_that_was_sent_and_goes
     there = sorted(files(workspace, "media"))
     told = work.Reporter.__call__
     if when == "unpacked":
-        monkeypatch.setattr(bringing, "hash_of", filling(bringing.hash_of, disk))
+        monkeypatch.setattr(work, "hash_of", filling(work.hash_of, disk))
     monkeypatch.setattr(work.Reporter, "__call__", lambda self, share, doing: (doing == when and disk.fill(), told(self, share, doing)))  # fmt: skip  # noqa: E501
     job = bring(song)
     assert job.active

@@ -26,18 +26,34 @@ class Queue:
         self.workspace = workspace
         self.huey = _huey(workspace.folder.path / "queue.sqlite3")
         self._waiting: dict[int, int] = {}  # jobs for which there was no room, and how much there was
+        self._at_work: set[int] = set()
+        self._asleep: set[int] = set()  # jobs that nobody had woken at the last look
         self._task: Callable[[int], object] = self.huey.task(name="run_job")(self._run)
 
     def _run(self, job_id: int) -> None:
+        self._at_work.add(job_id)
         try:
             ended = work.run(self.workspace, job_id)
         except (OSError, sqlite3.Error):  # not even its end could be recorded
             logging.getLogger(__name__).exception("job %d", job_id)
             ended = False
+        finally:
+            self._at_work.discard(job_id)
         if ended:
             self._wake_new(job_id)
         else:
             self._waiting[job_id] = self.workspace.folder.room_bytes()
+
+    def look(self) -> None:
+        """Wake what should be awake: jobs for which there is room by now, and those that whoever recorded them was
+        killed before waking."""
+        self.look_for_room()
+        with suppress(OSError, sqlite3.Error):
+            known = {task.args[0] for task in self.huey.pending()} | self._at_work | set(self._waiting)
+            asleep = {job.id for job in self._unfinished() if job.id not in known}
+            for job_id in sorted(asleep & self._asleep):  # at two looks: it was not just about to be woken, or begun
+                self.wake(job_id)
+            self._asleep = asleep - self._asleep
 
     def look_for_room(self) -> None:
         """Have jobs done again that the disk had no room for, where there is more by now; and stopped ones end."""

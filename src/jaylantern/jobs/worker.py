@@ -18,10 +18,10 @@ from jaylantern.workspace.workspace import Workspace
 LOOK_S = 2.0
 
 
-def _look_for_room(queue: Queue) -> None:
+def _look(queue: Queue) -> None:
     while True:
         time.sleep(LOOK_S)
-        queue.look_for_room()
+        queue.look()
 
 
 def main() -> None:
@@ -31,7 +31,7 @@ def main() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is told to all; the server ends this one
     queue = Queue(Workspace(Path(sys.argv[1])))
     queue.begin_again()
-    threading.Thread(target=_look_for_room, args=(queue,), daemon=True).start()
+    threading.Thread(target=_look, args=(queue,), daemon=True).start()
     consumer(queue).run()
 
 

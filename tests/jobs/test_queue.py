@@ -1,0 +1,43 @@
+"""What is recorded and nobody woke is woken by the worker itself, once."""
+
+from __future__ import annotations
+
+from jaylantern.jobs import work
+from jaylantern.jobs.queue import Queue
+from jaylantern.store import jobs
+
+
+def left(queue: Queue) -> list[int]:
+    return sorted(task.args[0] for task in queue.huey.pending())
+
+
+def test_a_job_that_nobody_woke_is_woken_at_the_second_look(workspace, db, project_id):
+    queue = Queue(workspace)
+    number = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix"})
+    queue.look()
+    assert left(queue) == []  # who recorded it may be about to wake it
+    for _ in range(3):
+        queue.look()
+        assert left(queue) == [number]
+
+
+def test_what_waits_in_the_queue_is_at_work_or_ended_is_let_be(workspace, db, project_id, monkeypatch):
+    queue = Queue(workspace)
+    waiting, at_work, ended = (
+        jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix"}) for _ in range(3)
+    )
+    queue.wake(waiting)
+    jobs.finish(db, ended, state="done")
+
+    def looking(workspace, job_id) -> bool:
+        for _ in range(3):
+            queue.look()
+        assert left(queue) == [waiting]
+        jobs.finish(db, job_id, state="done")
+        return True
+
+    monkeypatch.setattr(work, "run", looking)
+    queue._run(at_work)
+    for _ in range(3):
+        queue.look()
+    assert left(queue) == [waiting]
