@@ -11,6 +11,7 @@ from tests.browser import views
 
 CHECK = (Path(__file__).parent / "layout.js").read_text(encoding="utf-8")
 SIZES = [(640, 400), (1024, 640), (1280, 720), (1920, 1080), (3840, 2160)]
+LARGE = [(1920, 1080), (3840, 2160)]
 AXE = (
     "() => axe.run({resultTypes: ['violations'],"
     " rules: {'label-content-name-mismatch': {enabled: true}, 'target-size': {enabled: true}}})"
@@ -25,8 +26,10 @@ def number_of(page) -> str:
 @pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
 def test_nothing_overlaps_is_cut_off_or_scrolls_sideways(page, ducked_project, size):
     page.set_viewport_size({"width": size[0], "height": size[1]})
-    wrong = {}
-    for name, show in views.VIEWS.items():
+    wrong, shown = {}, list(views.VIEWS.items())
+    if size in LARGE:  # where there is room in plenty each view is seen at one of the sizes
+        shown = shown[LARGE.index(size) :: len(LARGE)]
+    for name, show in shown:
         show(page)
         page.evaluate(DRAWN)
         if found := page.evaluate(CHECK):
