@@ -318,7 +318,7 @@ def kills(count: int, seed: int) -> None:
             announced = {row[0] for row in db.execute("SELECT token FROM upload")}  # their page may yet go on
         left += [path.name for path in (server.data / "incoming").iterdir() if path.name not in announced]
         print(f"{count} kills: {dict(killed)}; {len(state.markers)} edits acknowledged, none lost; left behind: {left}")
-        server.process.send_signal(signal.SIGINT)
+        server.process.terminate()
         server.process.wait(30)
 
 
@@ -384,7 +384,7 @@ def soak(minutes: float, seed: int) -> None:
         at95 = ordered[int(0.95 * len(ordered))]
         print(f"{dict(counts)}; an edit takes {1000 * statistics.median(took):.0f} ms, at the 95th percentile"
               f" {1000 * at95:.0f} ms, at most {1000 * ordered[-1]:.0f} ms")  # fmt: skip
-        server.process.send_signal(signal.SIGINT)
+        server.process.terminate()
         server.process.wait(30)
 
 
