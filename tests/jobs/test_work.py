@@ -103,7 +103,7 @@ def test_an_import_stopped_at_any_point_leaves_nothing(workspace, db, project_id
 
 def test_a_job_that_broke_off_three_times_is_given_up(workspace, db, project_id):
     job_id = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix", "pattern": "out"})
-    for _ in range(work.MOST_ATTEMPTS):
+    for _ in range(jobs.MOST_ATTEMPTS):
         jobs.begin(db, job_id)
     work.run(workspace, job_id)
     assert jobs.get(db, job_id).state == "failed"

@@ -10,9 +10,8 @@ from functools import partial
 from pathlib import Path
 
 from jaylantern.cli.progress import TerminalProgress
-from jaylantern.errors import InvalidValue
 from jaylantern.workspace import inspecting
-from jaylantern.workspace.folder import DATABASE, default_folder
+from jaylantern.workspace.folder import default_folder
 from jaylantern.workspace.workspace import Workspace
 
 
@@ -31,10 +30,8 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
 
 def _check(args: argparse.Namespace) -> int:
     """0 where all is sound or was mended, 1 where something is damaged."""
-    data = (args.data or default_folder()).resolve()
-    if not (data / DATABASE).is_file():
-        raise InvalidValue(f"{data} is no data folder: there is no {DATABASE} in it.")
-    workspace = Workspace(data)
+    workspace = Workspace((args.data or default_folder()).resolve())
+    workspace.folder.must_be_there()
     lock = workspace.folder.prepare_alone()
     try:
         lock.say("which checks it")

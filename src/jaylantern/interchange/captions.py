@@ -19,13 +19,12 @@ from typing import TextIO
 import charset_normalizer
 
 from jaylantern.core.captions.placing import Shown
-from jaylantern.core.signal.timebase import RATE, clock
+from jaylantern.core.signal.timebase import HOUR_N, RATE, clock
 from jaylantern.core.timeline.captions import LONGEST_TEXT, MOST_CUES, PLACE, TAG, CaptionForm, clean, plain_text
 from jaylantern.core.timeline.kinds import LARGEST_N
 from jaylantern.errors import InvalidValue
 
 LARGEST_BYTES = 16 << 20
-HOUR_N = 3600 * RATE
 _TIME = r"(?:(\d{1,3}):)?(\d{1,2}):(\d{1,2})(?:[.,](\d{1,3}))?"
 _TIMES = re.compile(rf"^\s*{_TIME}\s*-{{1,2}}>\s*{_TIME}(?:\s+(\S.*))?$")
 _NUMBER = re.compile(r"^\s*\d+\s*$")

@@ -15,7 +15,7 @@ from typing import Any
 import opentimelineio as otio
 
 from jaylantern.core.ducking.curve import Curve
-from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.signal.timebase import HOUR_N, RATE
 from jaylantern.core.tailoring.cut import HALF_N, Speed
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import nested
@@ -25,7 +25,6 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.interchange.document import VERSION, decisions
 
-HOUR_N = 3600 * RATE
 KEY = "jay_lantern"
 DISSOLVE = otio.schema.TransitionTypes.SMPTE_Dissolve
 CurveOf = Callable[[Lane, Clip], Curve | None]

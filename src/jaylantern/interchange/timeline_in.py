@@ -13,7 +13,7 @@ from urllib.parse import unquote, urlsplit
 import opentimelineio as otio
 
 from jaylantern.core.edit.draft import fitted
-from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.signal.timebase import HOUR_N, RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.core.timeline.imported import ImportedProject, MediaAlias, MissingMedia
@@ -56,7 +56,7 @@ def read(text: bytes, name: str) -> ImportedProject:
 def _first_hour(start: Any) -> int:
     """The hour at which a timeline of another program says that it begins; the first where it says nothing usable."""
     try:
-        hour = to_n(start) // (3600 * RATE)
+        hour = to_n(start) // HOUR_N
     except (InvalidValue, AttributeError, TypeError, ValueError):
         return 1
     return hour if 0 < hour < 24 else 1

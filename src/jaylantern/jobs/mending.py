@@ -16,7 +16,6 @@ from jaylantern.support.progress import Progress, within
 from jaylantern.workspace.workspace import Workspace
 
 KIND = "mend"
-BROKEN_OFF = 3  # attempts that a job may have; one that used them up was killed, and is worth another
 TITLE = "Files"
 
 
@@ -27,7 +26,7 @@ def look_after(workspace: Workspace, db: sqlite3.Connection, project: Project) -
     ids = [
         each.id
         for each in found.values()
-        if media.is_lost(db, each.id) or (not each.missing and not mending.sound(workspace.library, each))
+        if (media.is_lost(db, each.id) if each.missing else not mending.sound(workspace.library, each))
     ]
     pictured = [
         pictures.have_made(workspace, db, project.id, each, each.name, again=False)
@@ -49,7 +48,7 @@ def lost(workspace: Workspace, db: sqlite3.Connection, project_id: int, media_id
         asked = {
             number
             for job in jobs.asked(db, kind=KIND, ended_badly=True)
-            if job.active or (job.attempts < BROKEN_OFF and not fresh)
+            if job.active or (job.attempts < jobs.MOST_ATTEMPTS and not fresh)  # one that was killed is worth another
             for number in job.payload["media_ids"]
         }
         wanted = [

@@ -29,7 +29,6 @@ UNSEEN = (hearing.KIND, beats.KIND, care.KIND, mending.KIND)  # work that leaves
 NONE_MISSING = "{} is none of the files that are missing. Bring it in as a new one instead."
 NO_ROOM = "waiting for room on the disk"
 BEHIND = (pictures.KIND, mending.KIND)  # work that other work leaves to be done
-MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
 
@@ -58,7 +57,7 @@ def run(workspace: Workspace, job_id: int) -> bool:
         job = jobs.get(db, job_id)
         if not job.active:
             return True
-        if job.attempts >= MOST_ATTEMPTS:
+        if job.attempts >= jobs.MOST_ATTEMPTS:
             raise Refused(f"{job.title}: the program broke off {job.attempts} times at this. The file may be damaged.")
         jobs.begin(db, job_id)
         report = Reporter(db, job_id)

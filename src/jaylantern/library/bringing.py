@@ -5,8 +5,7 @@ from __future__ import annotations
 import hashlib
 import shutil
 import sqlite3
-import threading
-from collections import defaultdict
+from contextlib import AbstractContextManager
 from pathlib import Path
 
 from jaylantern.core.timeline.media import Media
@@ -15,14 +14,15 @@ from jaylantern.library.facts import About
 from jaylantern.library.library import Library
 from jaylantern.store import media
 from jaylantern.support.progress import Progress, within
+from jaylantern.support.turns import Turns
 
 HASH_BYTES = 1 << 20
-_taking_in: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
+_turns = Turns()
 
 
-def taking_in(sha256: str) -> threading.Lock:
+def taking_in(sha256: str) -> AbstractContextManager[None]:
     """Held while a content is worked on: the same file twice waits."""
-    return _taking_in[sha256]
+    return _turns.of(sha256)
 
 
 def bring_in(

@@ -14,12 +14,12 @@ import zipfile
 from collections.abc import Iterator
 from pathlib import Path, PurePosixPath
 
-from jaylantern.errors import InvalidValue, MediaError, Refused
+from jaylantern.errors import MediaError, Refused
 from jaylantern.store import snapshot
 from jaylantern.support import safe_zip
 from jaylantern.support.atomic_file import unfinished
 from jaylantern.support.progress import Progress, silent
-from jaylantern.workspace.folder import DATABASE
+from jaylantern.workspace.folder import DATABASE, DataFolder
 from jaylantern.workspace.workspace import Workspace
 
 FOLDERS = ("media", "exports")
@@ -31,8 +31,7 @@ def backup(data: Path, target: Path, *, progress: Progress = silent) -> int:
 
     Raises InvalidValue where there is no data folder, Refused where the target is there already.
     """
-    if not (data / DATABASE).is_file():
-        raise InvalidValue(f"{data} is no data folder: there is no {DATABASE} in it.")
+    DataFolder(data).must_be_there()
     if target.exists():
         raise Refused(f"{target} is there already. Choose another name, or take it away first.")
     with unfinished(target) as part, tempfile.TemporaryDirectory(prefix="jaylantern-", dir=target.parent) as folder:

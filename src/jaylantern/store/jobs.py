@@ -12,6 +12,7 @@ from jaylantern.errors import NotFound
 from jaylantern.store.connection import next_id, now
 
 COLUMNS = "id, project_id, kind, title, payload, state, share, doing, message, stop_asked, attempts, finished_at"
+MOST_ATTEMPTS = 3  # a job that broke off so often is not begun again by itself
 UNFINISHED = "state IN ('queued', 'running')"
 
 

@@ -17,7 +17,7 @@ from pathlib import Path
 
 import platformdirs
 
-from jaylantern.errors import Refused
+from jaylantern.errors import InvalidValue, Refused
 from jaylantern.store import connection, jobs, media, projects, takes
 from jaylantern.store.connection import Line
 from jaylantern.support.atomic_file import whole
@@ -44,6 +44,11 @@ class DataFolder:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+
+    def must_be_there(self) -> None:
+        """Raises InvalidValue where this is no data folder."""
+        if not (self.path / DATABASE).is_file():
+            raise InvalidValue(f"{self.path} is no data folder: there is no {DATABASE} in it.")
 
     def prepare(self) -> None:
         """Make the folders, nobody else's to read, and bring the database up to date. Raises Refused, and touches

@@ -45,7 +45,7 @@ class Found:
 def inspect(
     workspace: Workspace, db: sqlite3.Connection, *, older_days: float = OLD_DAYS, progress: Progress = silent
 ) -> Found:
-    """Look through a data folder; changes nothing."""
+    """Look through a data folder; changes nothing but that checksums are noted where nobody had noted any."""
     found = Found(troubles=connection.damages(db))
     for card in (*projects.cards(db), *projects.cards(db, removed=True)):
         found.projects += 1

@@ -6,6 +6,7 @@ Time is integer samples at 48 000 Hz (`_n`), intervals are half-open. Gains are 
 import math
 
 RATE = 48_000
+HOUR_N = 3600 * RATE
 SILENCE_DB = -90.0  # common practice: -90 dB is silence
 
 
