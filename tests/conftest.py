@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import shutil
+from hashlib import sha256
 from pathlib import Path
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -10,6 +12,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 import pytest
 
 from jaylantern.jobs import work
+from jaylantern.library import ingest
 from jaylantern.store import jobs, projects
 from jaylantern.workspace.workspace import Workspace
 from tests.whole_project import elsewhere, files, film, handed  # noqa: F401 - fixtures
@@ -51,3 +54,33 @@ def bring(workspace: Workspace, db, project_id: int):
         return jobs.get(db, job_id)
 
     return bring
+
+
+@pytest.fixture(scope="session")
+def taken_in(tmp_path_factory):
+    """Stands in for `ingest.take_in`: of a file that was taken in before, the folder that came of it is copied."""
+    kept, take_in = {}, ingest.take_in
+
+    def again(source: Path, *, name: str, folder: Path, **how):
+        key = sha256(source.read_bytes()).hexdigest(), name, how.get("listen", True)
+        if how.get("heard") is not None:
+            return take_in(source, name=name, folder=folder, **how)
+        if key not in kept:
+            made = tmp_path_factory.mktemp("taken in") / "folder"
+            kept[key] = made, take_in(source, name=name, folder=made, **how)
+        shutil.copytree(kept[key][0], folder, dirs_exist_ok=True)
+        return kept[key][1]
+
+    return again
+
+
+@pytest.fixture
+def bring_known(bring, taken_in):
+    """As `bring`, for a project that a test begins with: the same file is decoded and listened to once in a run."""
+
+    def bring_known(path: Path, **how) -> jobs.Job:
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(ingest, "take_in", taken_in)
+            return bring(path, **how)
+
+    return bring_known

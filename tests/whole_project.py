@@ -32,10 +32,10 @@ def files(tmp_path) -> Path:
 
 
 @pytest.fixture
-def film(db, project_id, bring, files):
+def film(db, project_id, bring_known, files):
     """A project with everything a person can decide in it."""
     for path in sorted(files.iterdir()):
-        assert bring(path).state == "done"
+        assert bring_known(path).state == "done"
 
     def do(kind, **values):
         commands.do(db, project_id, kind, values)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import re
 import shutil
 import signal
@@ -14,7 +15,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from jaylantern import commands
 from jaylantern.core.signal.timebase import RATE
@@ -30,6 +31,7 @@ CHROMIUM_FLAGS = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
+BROUGHT_IN = ("film", "talk", "bed")  # before the server starts
 LONGEST_MS = 60_000  # on a machine that is busy with other things; who waits, waits for what is meant
 expect.set_options(timeout=LONGEST_MS)
 
@@ -62,13 +64,31 @@ class Server:
         self._process.stdout.close()
 
 
+def shared(tmp_path_factory, worker_id: str, name: str, make: Callable[[Path], None]) -> Path:
+    """A folder that the first of the test processes fills and the others find filled."""
+    base = tmp_path_factory.getbasetemp()
+    folder = (base if worker_id == "master" else base.parent) / name
+    with folder.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not folder.exists():
+            folder.mkdir()
+            make(folder)
+    return folder
+
+
 @pytest.fixture(scope="session")
-def demo_data(tmp_path_factory) -> Path:
-    """A data folder with the demo in it, built once."""
-    workspace = Workspace(tmp_path_factory.mktemp("demo") / "data")
-    workspace.folder.prepare()
-    ensure_demo(workspace)
-    return workspace.folder.path
+def demo_data(tmp_path_factory, files, worker_id) -> Path:
+    """A data folder with the demo in it, film, talk and bed brought in, made once."""
+
+    def make(folder: Path) -> None:
+        workspace = Workspace(folder)
+        workspace.folder.prepare()
+        ensure_demo(workspace)
+        with closing(workspace.folder.connect()) as db:
+            for name in BROUGHT_IN:
+                bring_in(workspace.library, db, files[name], files[name].name, lambda share, doing: None)
+
+    return shared(tmp_path_factory, worker_id, "demo data", make)
 
 
 @pytest.fixture(scope="session")
@@ -98,6 +118,29 @@ def browser_context_args(browser_context_args):
     return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "accept_downloads": True}
 
 
+@pytest.fixture(scope="session")
+def one_browser(browser: Browser, browser_context_args) -> BrowserContext:
+    """What all pages are opened in: scripts and fonts are fetched once, as with anybody who works a day."""
+    context = browser.new_context(**browser_context_args)
+    yield context
+    context.close()
+
+
+@pytest.fixture
+def context(one_browser: BrowserContext, base_url: str) -> BrowserContext:
+    """A browser that has kept nothing but scripts, styles and fonts."""
+    yield one_browser
+    for each in one_browser.pages:
+        each.close()
+    one_browser.clear_cookies()
+    one_browser.clear_permissions()
+    blank = one_browser.new_page()
+    session = one_browser.new_cdp_session(blank)
+    kept = "local_storage,indexeddb,cache_storage,service_workers"
+    session.send("Storage.clearDataForOrigin", {"origin": base_url, "storageTypes": kept})
+    blank.close()
+
+
 @pytest.fixture
 def page(page: Page, base_url: str):
     """A page that fails the test on script errors and on anything asked of another host."""
@@ -114,25 +157,24 @@ def page(page: Page, base_url: str):
 
 
 @pytest.fixture(scope="session")
-def files(tmp_path_factory) -> dict[str, Path]:
+def files(tmp_path_factory, worker_id) -> dict[str, Path]:
     """Real files to bring in: a film with sound, one without, talk, music, and one that is broken."""
-    folder = tmp_path_factory.mktemp("files")
-    spoken = sounds.talk({"vm-intro": 4.0, "vm-opts": 20.0}, seconds=34)
-    bed = sounds.music()[: 36 * RATE]
-    bed = (bed / np.abs(bed).max() * 0.5)[:, None]
-    soundfile.write(folder / "Talk.wav", spoken[::3], 16_000, subtype="PCM_16")
-    soundfile.write(folder / "Bed.flac", bed, RATE, subtype="PCM_24")
-    (folder / "Broken.mp4").write_bytes(b"this is no film" * 1000)
-    return {
-        "talk": folder / "Talk.wav",
-        "bed": folder / "Bed.flac",
-        "broken": folder / "Broken.mp4",
-        "film": films.write_film(folder / "Film.mp4", seconds=34, sound=sounds.noise(seconds=34, amplitude=0.003)),
-        "mute film": films.write_film(folder / "Mute film.mkv", seconds=5),
-        "song": films.write_encoded(
-            folder / "Song.mp3", sounds.sine(hz=440, seconds=3, channels=2), codec="libmp3lame"
-        ),
-    }
+
+    def make(folder: Path) -> None:
+        spoken = sounds.talk({"vm-intro": 4.0, "vm-opts": 20.0}, seconds=34)
+        bed = sounds.music()[: 36 * RATE]
+        bed = (bed / np.abs(bed).max() * 0.5)[:, None]
+        soundfile.write(folder / "Talk.wav", spoken[::3], 16_000, subtype="PCM_16")
+        soundfile.write(folder / "Bed.flac", bed, RATE, subtype="PCM_24")
+        (folder / "Broken.mp4").write_bytes(b"this is no film" * 1000)
+        films.write_film(folder / "Film.mp4", seconds=34, sound=sounds.noise(seconds=34, amplitude=0.003))
+        films.write_film(folder / "Mute film.mkv", seconds=5)
+        song = sounds.sine(hz=440, seconds=3, channels=2)
+        films.write_encoded(folder / "Song.mp3", song, codec="libmp3lame")
+
+    folder = shared(tmp_path_factory, worker_id, "files", make)
+    names = ("Talk.wav", "Bed.flac", "Broken.mp4", "Film.mp4", "Mute film.mkv", "Song.mp3")
+    return {Path(name).stem.lower(): folder / name for name in names}
 
 
 @pytest.fixture
@@ -150,12 +192,12 @@ def new_project(page: Page) -> Callable[..., None]:
 
 @pytest.fixture(scope="session")
 def media(server: Server, files) -> dict[str, Media]:
-    """Film, talk and bed, brought in once."""
+    """Film, talk and bed, which are there already."""
     workspace = Workspace(server.data)
     with closing(workspace.folder.connect()) as db:
         return {
             name: bring_in(workspace.library, db, files[name], files[name].name, lambda share, doing: None)
-            for name in ("film", "talk", "bed")
+            for name in BROUGHT_IN
         }
 
 

@@ -350,15 +350,6 @@ def test_panels_opened_by_key_take_the_focus(page):
     expect(page.locator("#tray")).to_be_focused()
 
 
-def test_every_view_is_left_with_the_focus_somewhere(page):
-    for name, show in views.VIEWS.items():
-        show(page)
-        page.keyboard.press("Tab")
-        assert focused(page) != "BODY", name
-        page.keyboard.press("Shift+Tab")
-        views.close(page)
-
-
 def test_what_is_drawn_and_done_is_said_in_words(page, score):
     said = page.locator("canvas[role=img]").evaluate_all("(all) => all.map((each) => each.getAttribute('aria-label'))")
     assert any(each.startswith("Sound of Talk: 1 clip, dialogue; 2 passages") for each in said)

@@ -21,13 +21,13 @@ def music():
 
 
 @pytest.fixture
-def scored(workspace, db, project_id, bring, tmp_path, music):
+def scored(workspace, db, project_id, bring_known, tmp_path, music):
     """A film of 30 s with talk until 12 s and 74 s of music."""
     soundfile.write(tmp_path / "Bed.wav", music, RATE, subtype="FLOAT")
     soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": 4.0}, seconds=14), RATE)
     films.write_film(tmp_path / "Film.mp4", seconds=30)
     for name in ("Film.mp4", "Talk.wav", "Bed.wav"):
-        assert bring(tmp_path / name).state == "done"
+        assert bring_known(tmp_path / name).state == "done"
     for lane in projects.load(db, project_id).lanes:
         tag = {"Talk.wav": "dialogue", "Bed.wav": "music"}.get(lane.clips[0].name)
         if tag:

@@ -14,10 +14,10 @@ from tests import films, sounds
 
 
 @pytest.fixture
-def film(db, project_id, bring, tmp_path):
+def film(db, project_id, bring_known, tmp_path):
     """A film of six seconds with sound, and key frames each second."""
     path = films.write_film(tmp_path / "Film.mp4", seconds=6, sound=sounds.sine(hz=300, seconds=6, channels=2))
-    assert bring(path).state == "done"
+    assert bring_known(path).state == "done"
     return project_id
 
 

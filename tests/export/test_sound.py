@@ -19,7 +19,7 @@ from tests import sounds
 
 
 @pytest.fixture
-def film(workspace, db, project_id, bring, tmp_path):
+def film(workspace, db, project_id, bring_known, tmp_path):
     """A project with talk, a bed, a hammer and a room, hot enough for the limiter."""
     made = {
         "Talk": (sounds.talk({"vm-intro": 1.0}, seconds=8), "dialogue"),
@@ -30,7 +30,7 @@ def film(workspace, db, project_id, bring, tmp_path):
     }
     for name, (sound, tag) in made.items():
         soundfile.write(tmp_path / f"{name}.wav", sound, RATE, subtype="FLOAT")
-        assert bring(tmp_path / f"{name}.wav").state == "done"
+        assert bring_known(tmp_path / f"{name}.wav").state == "done"
         lane = next(lane for lane in projects.load(db, project_id).lanes if lane.name == name)
         if tag != "untagged":
             commands.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})

@@ -45,12 +45,12 @@ def visitor(app) -> Visitor:
 
 
 @pytest.fixture
-def talk_and_bed(bring, tmp_path, db, project_id, visitor) -> int:
+def talk_and_bed(bring_known, tmp_path, db, project_id, visitor) -> int:
     """A project with tagged talk and bed; its number."""
     soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": 3.0}, seconds=12), RATE)
     soundfile.write(tmp_path / "Bed.wav", sounds.noise(seconds=14, channels=2), RATE)
     for name, tag in (("Talk", "dialogue"), ("Bed", "music")):
-        assert bring(tmp_path / f"{name}.wav").state == "done"
+        assert bring_known(tmp_path / f"{name}.wav").state == "done"
         lanes = visitor.client.get(f"/projects/{project_id}/document").json["lanes"]
         lane = next(lane for lane in lanes if lane["name"] == name)
         answer = visitor.post(f"/projects/{project_id}/do/tag_lane", json={"lane_id": lane["id"], "tag": tag})

@@ -12,9 +12,9 @@ from tests.tunes import RATE, tune
 
 
 @pytest.fixture
-def music(bring, tmp_path, project_id):
+def music(bring_known, tmp_path, project_id):
     soundfile.write(tmp_path / "Tune.wav", tune("VABA", bpm=110).sound, RATE)
-    assert bring(tmp_path / "Tune.wav").state == "done"
+    assert bring_known(tmp_path / "Tune.wav").state == "done"
     return project_id
 
 

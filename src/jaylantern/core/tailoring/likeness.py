@@ -10,6 +10,8 @@ fit         how many of all folds of the piece cost less, in per cent: 0 is the 
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -19,6 +21,7 @@ SLICES, WITHIN = 4, 0.3  # of a beat; share of what is unlike within a beat
 LEAST_SPREAD_DB, HARMONY = 1.0, 3.0
 REACH, FALL, BEFORE = 8, 3.0, 0.25  # beats, beats, share
 STEPS = 1 << 16  # that costs are told apart by
+ROWS = 128  # worked out at once
 
 Doubles = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -35,11 +38,20 @@ def distances(sketch: Sketch, at_s: Doubles) -> Floats:
     harmony = row_means(sketch.harmony, at_s[:-1], at_s[1:], HOPS_A_SECOND / HARMONY_HOPS)
     length = np.sqrt((harmony**2).sum(axis=1, keepdims=True))
     harmony = harmony / np.maximum(length, 1e-6)
+    harmony = np.append(harmony, length < 1e-3, axis=1).astype(np.float32)  # two silences are alike
     size = (scaled**2).sum(axis=1)
-    found = size[:, None] + size - 2 * (scaled @ scaled.T)
-    silent = length[:, 0] < 1e-3
-    alike = (harmony @ harmony.T + np.logical_and.outer(silent, silent)).astype(np.float32)
-    return np.asarray(np.maximum(found, 0) + np.float32(HARMONY) * np.maximum(1 - alike, 0), np.float32)
+    found = np.empty((len(size), len(size)), np.float32)
+    for rows in _blocks(len(size)):
+        colour = size[rows, None] + size - 2 * (scaled[rows] @ scaled.T)
+        unlike = 1 - harmony[rows] @ harmony.T
+        found[rows] = np.maximum(colour, 0) + np.float32(HARMONY) * np.maximum(unlike, 0)
+    return found
+
+
+def _blocks(size: int) -> Iterator[slice]:
+    """Rows of a square so large, some at a time: what is worked out on the way takes little room."""
+    for start in range(0, size, ROWS):
+        yield slice(start, min(size, start + ROWS))
 
 
 def _in_spreads(colour: Doubles) -> Doubles:
@@ -63,25 +75,37 @@ def costs(distance: Floats) -> Floats:
     """cost(i, j) for distances (n, n); what lies beyond either end is as unlike as the usual pair."""
     size = len(distance)
     unknown = np.float32(np.median(distance)) if size else np.float32(0)
-    padded = np.pad(distance, REACH, constant_values=unknown)
-    total, weights = np.zeros((size, size), np.float32), 0.0
-    for k in range(-REACH, REACH):
-        weight = np.exp(-k / FALL) if k >= 0 else BEFORE * np.exp((1 + k) / FALL)
-        at = slice(REACH + k, REACH + k + size)
-        total += np.float32(weight) * padded[at, at]
-        weights += float(weight)
-    return total / np.float32(weights)
+    weights = [np.exp(-k / FALL) if k >= 0 else BEFORE * np.exp((1 + k) / FALL) for k in range(-REACH, REACH)]
+    total = np.zeros((size, size), np.float32)
+    for rows in _blocks(size):
+        first, last = max(0, rows.start - REACH), min(size, rows.stop + REACH)
+        beyond = (first - (rows.start - REACH), rows.stop + REACH - last)
+        padded = np.pad(distance[first:last], (beyond, (REACH, REACH)), constant_values=unknown)
+        for k, weight in enumerate(weights):
+            total[rows] += np.float32(weight) * padded[k : k + rows.stop - rows.start, k : k + size]
+    total /= np.float32(sum(weights))
+    return total
 
 
 def fits(cost: Floats, *, least: int) -> Floats:
     """Where each fold stands among all that leave out or say again at least `least` beats, per cent, (n, n). Costs that
     differ by less than a STEPS-th of all there are count as equal."""
-    number = np.arange(len(cost), dtype=np.int16)
-    apart = np.abs(number[:, None] - number) >= max(1, least)
-    if not apart.any():
+    size, apart = len(cost), max(1, least)
+    if size <= apart:
         return np.full(cost.shape, 100, np.float32)
+    number = np.arange(size)
     low, high = float(cost.min()), float(cost.max())
-    step = ((cost - np.float32(low)) * np.float32((STEPS - 1) / max(high - low, 1e-9))).astype(np.int32)
-    counted = np.bincount(step[apart], minlength=STEPS)
-    less = np.cumsum(counted) - counted
-    return np.asarray((less * (100 / counted.sum())).astype(np.float32)[step])
+
+    def steps(rows: slice) -> NDArray[np.int32]:
+        """Costs of some rows as whole numbers below STEPS."""
+        scaled = (cost[rows] - np.float32(low)) * np.float32((STEPS - 1) / max(high - low, 1e-9))
+        return scaled.astype(np.int32)
+
+    counted = np.zeros(STEPS, np.int64)
+    for rows in _blocks(size):
+        counted += np.bincount(steps(rows)[np.abs(number[rows, None] - number) >= apart], minlength=STEPS)
+    less = ((np.cumsum(counted) - counted) * (100 / counted.sum())).astype(np.float32)
+    found = np.empty((size, size), np.float32)
+    for rows in _blocks(size):
+        found[rows] = less[steps(rows)]
+    return found

@@ -28,7 +28,7 @@ FEW, MANY = 0.25, 0.002  # what a fold costs by being one, at 0 and 100 of `piec
 BAD = 10.0  # weight of the square of a fit: one bad fold is worse than two good ones
 OFF_BAR = 0.15  # cost of a fold that is not whole bars apart, where such are needed
 OFF_LENGTH = 0.04  # cost of a beat off the wished length
-GOOD, BEST_OF_SHIFT, MOST_FOLDS_SEEN = 0.08, 4, 4000  # folds looked at: fit as a share; of each shift; in all
+GOOD, BEST_OF_SHIFT, MOST_FOLDS_SEEN = 8.0, 4, 4000  # folds looked at: fit, per cent; of each shift; in all
 MORE_LAYERS, MORE_FOLDS = 4, 6  # folds tried beyond the fewest that do; beyond what a length should take
 ROOM, ROOM_LEAST_N, ROOM_MOST_N = 0.25, 20 * RATE, 90 * RATE  # time won and lost again on the way: of the piece
 EXACT_SHARE = 0.01  # of speed
@@ -163,14 +163,14 @@ class _Search:
     def _candidates(self, whole_bars: bool) -> Folds:
         """The folds worth looking at: those that fit well, and the best of every shift."""
         grid, wish = self._grid, self._wish
-        share = grid.fit / 100
-        cost = share + np.float32(BAD) * share * share
-        number = np.arange(self._size, dtype=np.int32)
+        cost = grid.fit / 100
+        cost += np.float32(BAD) * cost * cost
+        number = np.arange(self._size, dtype=np.int16)
         shift = number - number[:, None]
         allowed = np.abs(shift) >= max(1, grid.bar if whole_bars else 1)
         if grid.bar > 1:
-            off = shift % grid.bar != 0
-            cost = np.where(off, NEVER if whole_bars else cost + np.float32(OFF_BAR), cost)
+            off = shift % np.int16(grid.bar) != 0
+            cost[off] = NEVER if whole_bars else cost[off] + np.float32(OFF_BAR)
         for start, stop in wish.protect:
             inside = (self._at > start) & (self._at < stop)
             skips = (self._at[:, None] < stop) & (self._at > start) & (shift > 0)
@@ -178,7 +178,8 @@ class _Search:
         for left, right in wish.forbidden:
             near = np.abs(self._at[:, None] - left) + np.abs(self._at - right) < 1.2 * grid.step_n
             allowed &= ~near
-        cost = np.where(allowed, cost, NEVER).astype(np.float32)
+        del shift
+        cost[~allowed] = NEVER
         for left, right in wish.chosen:
             if self._size:
                 kept = grid.nearest(left), grid.nearest(right)
@@ -196,7 +197,7 @@ class _Search:
                 else np.arange(len(line))
             )
             good[best + max(0, -offset), best + max(0, offset)] = True
-        others = np.flatnonzero(~good & np.isfinite(cost) & (share < GOOD))
+        others = np.flatnonzero(~good & np.isfinite(cost) & (grid.fit < GOOD))
         if len(others) > MOST_FOLDS_SEEN:
             others = others[np.argpartition(cost.flat[others], MOST_FOLDS_SEEN)[:MOST_FOLDS_SEEN]]
         good.flat[others] = True
