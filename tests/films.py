@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from hashlib import sha256
 from pathlib import Path
 
 import av
@@ -14,9 +15,25 @@ FPS = 25
 FORMATS = {"prores_ks": "yuv422p10le"}
 
 
+_films: dict[tuple[object, ...], bytes] = {}
+
+
 def write_film(path: Path, *, seconds: float, sound: np.ndarray | None = None, codec: str = "libx264",
                sound_codec: str = "aac", flash_s: float | None = None) -> Path:  # fmt: skip
-    """A small film: a grey picture that brightens, white from `flash_s` on for one frame; container by the ending."""
+    """A small film: a grey picture that brightens, white from `flash_s` on for one frame; container by the ending. The
+    same is encoded once."""
+    heard = None if sound is None else (sound.shape, sha256(np.ascontiguousarray(sound)).digest())
+    key = path.suffix, seconds, heard, codec, sound_codec, flash_s
+    if key not in _films:
+        _encode(path, seconds, sound, codec, sound_codec, flash_s)
+        _films[key] = path.read_bytes()
+    path.write_bytes(_films[key])
+    return path
+
+
+def _encode(
+    path: Path, seconds: float, sound: np.ndarray | None, codec: str, sound_codec: str, flash_s: float | None
+) -> None:
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=FPS, options={"g": "25", "sc_threshold": "0"} if codec == "libx264" else {})
         stream.width, stream.height, stream.pix_fmt = 160, 96, FORMATS.get(codec, "yuv420p")
@@ -30,7 +47,6 @@ def write_film(path: Path, *, seconds: float, sound: np.ndarray | None = None, c
         out.mux(stream.encode(None))
         if voice is not None:
             write_sound(out, voice, sound)
-    return path
 
 
 def write_sound(out, stream, samples: np.ndarray) -> None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -31,8 +31,9 @@ def beat_times(beats: int, *, bpm: float, until_bpm: float | None = None, change
     return np.concatenate(([0], np.cumsum(np.round(60 * RATE / tempo)))).astype(np.int64)
 
 
+@cache
 def tune(
-    sections: Sequence[str] = "AABA",
+    sections: str = "AABA",
     *,
     bpm: float = 110.0,
     meter: int = 4,
@@ -52,7 +53,9 @@ def tune(
             sounds = _beat(CHORDS[chord], beat, meter, length_n, drums=drums, seed=seed)
             sound[at_n[i] : at_n[i] + len(sounds)] += sounds
     sound = (sound[: at_n[-1]] / np.abs(sound).max() * 0.6)[:, None]
-    return Tune(sound.astype(np.float32), at_n[:-1], at_n[:-1:meter])
+    made = sound.astype(np.float32)
+    made.setflags(write=False)  # it is made once
+    return Tune(made, at_n[:-1], at_n[:-1:meter])
 
 
 def _beat(chord: tuple[int, ...], beat: int, meter: int, length_n: int, *, drums: bool, seed: int) -> np.ndarray:
