@@ -32,7 +32,7 @@ CHROMIUM_FLAGS = (
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
 BROUGHT_IN = ("film", "talk", "bed")  # before the server starts
-LONGEST_MS = 60_000  # on a machine that is busy with other things; who waits, waits for what is meant
+LONGEST_MS = 120_000  # on a machine that is busy with other things; who waits, waits for what is meant
 expect.set_options(timeout=LONGEST_MS)
 
 
@@ -60,7 +60,7 @@ class Server:
     def end(self) -> None:
         """End it as Ctrl-C would."""
         self._process.send_signal(signal.SIGINT)
-        self._process.wait(30)
+        self._process.wait(120)
         self._process.stdout.close()
 
 

@@ -68,7 +68,7 @@ def test_however_it_ends_its_processes_end_and_it_starts_again_at_the_same_addre
     numbers = children(process.pid).values()
     assert len(numbers) == 2
     process.send_signal(word)
-    assert process.wait(30) == (0 if word is signal.SIGINT else -word)
+    assert process.wait(120) == (0 if word is signal.SIGINT else -word)
     assert serve(port)[1] == port
     until = time.monotonic() + 30
     while alive := [number for number in numbers if Path(f"/proc/{number}").exists()]:
