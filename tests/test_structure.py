@@ -46,6 +46,9 @@ MAY = {
     "export": {
         *CORE, "interchange", "library", "media", "pipeline", "projectfile", "render", "store", "support", "workspace",
     },
+    "fleet": {
+        *CORE, "export", "interchange", "library", "pipeline", "projectfile", "store", "support", "workspace",
+    },
     "jobs": {*CORE, "commands", "export", "library", "projectfile", "store", "support", "workspace"},
     "demo": {*CORE, "commands", "library", "media", "projectfile", "store", "support", "workspace"},
     "web": {
@@ -53,7 +56,8 @@ MAY = {
         "workspace",
     },
     "cli": {
-        *CORE, "demo", "export", "library", "media", "pipeline", "projectfile", "store", "support", "workspace",
+        *CORE, "demo", "export", "fleet", "interchange", "library", "media", "pipeline", "projectfile", "store",
+        "support", "workspace",
     },
 }  # fmt: skip
 NOT_IN_CORE = {"flask", "sqlite3", "av", "soundfile", "soxr", "pathlib", "io", "os", "socket", "subprocess"}

@@ -30,6 +30,14 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
         out_help = "the file to write, or a folder that is there"
     else:
         parser.add_argument("folder", type=Path, metavar="FOLDER")
+        parser.add_argument(
+            "--recipe",
+            type=Path,
+            metavar="FILE",
+            help="what is to be done with the files below FOLDER: each folder in which files match is one film;"
+            " of the other options --out, --again and --json count",
+        )
+        parser.add_argument("--again", action="store_true", help="by a recipe: make also what stands there already")
         out_help = "folder to write into; made if it is not there"
     parser.add_argument("--out", type=Path, required=True, metavar="PATH", help=out_help)
     parser.add_argument("--what", choices=list(making.FORMS), default="mix", help="default: mix")
@@ -91,6 +99,10 @@ def _render(args: argparse.Namespace) -> int:
 
 
 def _batch(args: argparse.Namespace) -> int:
+    if args.recipe is not None:
+        from jaylantern.cli import recipe
+
+        return recipe.batch(args.folder, args.recipe, args.out, again=args.again, as_json=args.json)
     paths = from_files.projects_in(args.folder)
     order = _order(args, args.form or "wav24")
     with TerminalProgress([path.name for path in paths]) as shown:

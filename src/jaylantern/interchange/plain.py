@@ -14,7 +14,7 @@ Noun = TypeVar("Noun")
 MISSING = object()
 
 
-def parsed(text: bytes | str, name: str) -> Any:
+def parsed(text: bytes | str, name: str, *, what: str = "project") -> Any:
     """What a JSON document holds, by the letter of RFC 8259. Raises MediaError in words a person can use, also for one
     that is nested too deep, names a thing twice, or holds NaN or Infinity."""
     try:
@@ -22,7 +22,7 @@ def parsed(text: bytes | str, name: str) -> Any:
     except (ValueError, RecursionError) as error:
         odd = isinstance(error, (json.JSONDecodeError, _Odd))
         said = str(error).split(":")[0] if odd else "it can't be read as text"
-        raise MediaError(f"{name} is not a project that can be read: it is no JSON document ({said}).") from error
+        raise MediaError(f"{name} is not a {what} that can be read: it is no JSON document ({said}).") from error
 
 
 class _Odd(ValueError):

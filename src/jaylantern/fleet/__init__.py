@@ -1,0 +1,1 @@
+"""Many films, unattended: a folder by a recipe, on all cores of this machine."""

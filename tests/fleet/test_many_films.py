@@ -1,0 +1,305 @@
+"""Folders of films by a recipe: the same as the page makes, nothing twice, nothing half, whatever is killed."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import json
+import multiprocessing
+import os
+import signal
+from pathlib import Path
+
+import numpy as np
+import pyebur128
+import pytest
+import soundfile
+
+from jaylantern.cli.main import main
+from jaylantern.core.signal.timebase import RATE
+from jaylantern.errors import MediaError
+from jaylantern.fleet import making, results, running
+from jaylantern.fleet.films import films_in
+from jaylantern.fleet.outcome import Outcome, State, by_need, table
+from jaylantern.interchange.recipe import recipe_of
+from jaylantern.support.progress import silent
+from tests import films, sounds
+from tests.tunes import tune
+
+RECIPE = recipe_of({"talk": "talk*", "music": "music*", "hand_off": ["mix"]})
+
+
+@pytest.fixture(scope="module")
+def media(tmp_path_factory) -> Path:
+    """Talk, music that is longer than the film, a film without sound."""
+    folder = tmp_path_factory.mktemp("media")
+    soundfile.write(folder / "talk.wav", sounds.talk({"vm-intro": 1.0}, seconds=8), RATE, subtype="PCM_16")
+    soundfile.write(folder / "music.flac", tune("AABA", bpm=110).sound, RATE)
+    films.write_film(folder / "film.mp4", seconds=12)
+    return folder
+
+
+@pytest.fixture
+def root(tmp_path, media) -> Path:
+    """A folder of folders."""
+    for name in ("one", "two", "more/three"):
+        folder = tmp_path / "films" / name
+        folder.mkdir(parents=True)
+        for each in ("talk.wav", "music.flac"):
+            (folder / each).write_bytes((media / each).read_bytes())
+    return tmp_path / "films"
+
+
+def told(i: int, share: float, doing: str) -> None:
+    """Nobody listens."""
+
+
+def hashes(out: Path) -> dict[str, str]:
+    found = (path for path in sorted(out.rglob("*")) if path.is_file() and path.suffix in (".wav", ".mp4"))
+    return {str(path.relative_to(out)): hashlib.sha256(path.read_bytes()).hexdigest() for path in found}
+
+
+def test_every_folder_in_which_files_match_is_a_film(root, tmp_path):
+    (root / "notes").mkdir()
+    (root / "notes" / "read me.txt").write_text("nothing to hear")
+    (root / ".hidden").mkdir()
+    (root / ".hidden" / "talk.wav").write_bytes(b"")
+    (root / "out").mkdir()
+    (root / "out" / "talk.wav").write_bytes(b"")
+    found = films_in(root, RECIPE, but=(root / "out").resolve())
+    assert [film.name for film in found] == ["more/three", "one", "two"]
+    assert [(each.role, each.name) for each in found[0].files] == [("music", "music.flac"), ("talk", "talk.wav")]
+    (root / "more" / "talk.wav").write_bytes(b"")
+    assert {film.name: film.holds_others for film in films_in(root / "more", RECIPE)} == {"more": True, "three": False}
+    with pytest.raises(MediaError, match="No film in"):
+        films_in(root / "notes", RECIPE)
+
+
+def test_two_processes_make_what_one_does_and_a_second_run_makes_nothing(root, tmp_path):
+    found = films_in(root, RECIPE)
+    out, alone = tmp_path / "out", tmp_path / "alone"
+    made = running.run(found, RECIPE, out, told, workers=2)
+    assert [each.state for each in made] == [State.MADE] * 3
+    for film in found:
+        assert running.one(film, RECIPE, alone, silent).state is State.MADE
+    assert hashes(out) == hashes(alone) != {}
+    before = {path: path.stat().st_mtime_ns for path in out.rglob("*.wav")}
+    again = running.run(found, RECIPE, out, told, workers=2)
+    assert [each.state for each in again] == [State.THERE] * 3
+    assert [each.lufs for each in again] == [each.lufs for each in made]
+    assert {path: path.stat().st_mtime_ns for path in out.rglob("*.wav")} == before
+
+
+@pytest.mark.parametrize(
+    ("change", "states"),
+    [
+        ("nothing", [State.THERE, State.THERE]),
+        ("bytes", [State.MADE, State.THERE]),
+        ("a file more", [State.MADE, State.THERE]),
+        ("recipe", [State.MADE, State.MADE]),
+        ("words of the recipe", [State.THERE, State.THERE]),
+        ("a result gone", [State.MADE, State.THERE]),
+        ("a result cut short", [State.MADE, State.THERE]),
+        ("its receipt damaged", [State.MADE, State.THERE]),
+    ],
+)
+def test_what_is_made_anew(root, tmp_path, monkeypatch, change, states):
+    monkeypatch.setattr(making, "make", pretended)
+    out, recipe = tmp_path / "out", RECIPE
+    for film in films_in(root, recipe)[1:]:
+        running.one(film, recipe, out, silent)
+    mix = out / "one" / "mix.wav"
+    if change == "bytes":
+        (root / "one" / "talk.wav").write_bytes(b"other")
+    elif change == "a file more":
+        (root / "one" / "talk 2.wav").write_bytes(b"more")
+    elif change == "recipe":
+        recipe = recipe_of({**RECIPE.plain, "preset": "Hard"})
+    elif change == "words of the recipe":
+        recipe = recipe_of({**RECIPE.plain, "about": "the same"})
+    elif change == "a result gone":
+        mix.unlink()
+    elif change == "a result cut short":
+        mix.write_bytes(b"m")
+    elif change == "its receipt damaged":
+        (out / "one" / results.RECEIPT).write_text("{")
+    assert [running.one(film, recipe, out, silent).state for film in films_in(root, recipe)[1:]] == states
+    assert mix.read_bytes() == b"made"
+
+
+def pretended(film, recipe, out, progress) -> Outcome:
+    (out / "mix.wav").write_bytes(b"made")
+    return Outcome(film.name, length_n=RATE)
+
+
+def test_a_film_that_fails_leaves_nothing_and_what_stood_there_stays(root, tmp_path, monkeypatch):
+    out = tmp_path / "out"
+    film = films_in(root, RECIPE)[1]
+    monkeypatch.setattr(making, "make", pretended)
+    running.one(film, RECIPE, out, silent)
+
+    def breaks_off(film, recipe, out, progress):
+        (out / "mix.wav").write_bytes(b"half")
+        raise MediaError("It broke off.")
+
+    monkeypatch.setattr(making, "make", breaks_off)
+    failed = running.one(film, RECIPE, out, silent, again=True)
+    assert (failed.state, failed.failed) == (State.FAILED, "It broke off.")
+    assert (out / "one" / "mix.wav").read_bytes() == b"made"
+    assert sorted(path.name for path in out.iterdir()) == ["one"]
+
+
+def test_what_is_the_persons_own_is_not_written_over(root, tmp_path, monkeypatch):
+    monkeypatch.setattr(making, "make", pretended)
+    (tmp_path / "out" / "one").mkdir(parents=True)
+    (tmp_path / "out" / "one" / "mine.txt").write_text("mine")
+    failed = running.one(films_in(root, RECIPE)[1], RECIPE, tmp_path / "out", silent)
+    assert "is no result of ours" in failed.failed
+    assert [path.name for path in (tmp_path / "out" / "one").iterdir()] == ["mine.txt"]
+
+
+def test_results_of_a_film_within_a_film_s_folder_live_beside_its_own(root, tmp_path, monkeypatch):
+    monkeypatch.setattr(making, "make", pretended)
+    (root / "more" / "talk.wav").write_bytes(b"x")
+    found = [film for film in films_in(root, RECIPE) if film.name.startswith("more")]
+    for again in (False, True):
+        for film in (*found, *reversed(found)):
+            running.one(film, RECIPE, tmp_path / "out", silent, again=again)
+    assert {str(path.relative_to(tmp_path / "out")) for path in (tmp_path / "out").rglob("*.wav")} == {
+        "more/mix.wav", "more/three/mix.wav",
+    }  # fmt: skip
+
+
+def children() -> list[int]:
+    return [each.pid for each in multiprocessing.active_children() if not each.name.startswith("SyncManager")]
+
+
+def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(root, tmp_path):
+    found = films_in(root, RECIPE)[1:]
+    killed = []
+
+    def kill_once(i: int, share: float, doing: str) -> None:
+        if share > 0.05 and not killed:
+            killed.extend(children())
+            for pid in killed:
+                os.kill(pid, signal.SIGKILL)
+
+    made = running.run(found, RECIPE, tmp_path / "out", kill_once, workers=1)
+    assert killed
+    assert [each.state for each in made] == [State.MADE] * 2
+    for film in found:
+        running.one(film, RECIPE, tmp_path / "alone", silent)
+    assert hashes(tmp_path / "out") == hashes(tmp_path / "alone")
+    assert not list((tmp_path / "out").glob(f"{results.MAKING}*"))
+
+
+def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root, tmp_path):
+    found = films_in(root, RECIPE)[1:]
+    begun = []
+
+    def kill_the_first(i: int, share: float, doing: str) -> None:
+        if i == 0 and share > 0 and doing != "broke off, begun again" and children():
+            begun.append(share)
+            os.kill(children()[0], signal.SIGKILL)
+
+    made = running.run(found, RECIPE, tmp_path / "out", kill_the_first, workers=1)
+    assert [each.state for each in made] == [State.SET_ASIDE, State.MADE]
+    assert len(begun) >= running.MOST_KILLS
+    assert "killed 3 times" in made[0].failed
+    assert not (tmp_path / "out" / "one").exists()
+    later = running.run(found, RECIPE, tmp_path / "out", told, workers=1)
+    assert [each.state for each in later] == [State.SET_ASIDE, State.THERE]
+    assert running.one(found[0], RECIPE, tmp_path / "out", silent, again=True).state is State.MADE
+    assert results.set_aside(tmp_path / "out") == {}
+
+
+def test_by_a_full_recipe_it_is_tailored_cleared_and_as_loud_as_wished(tmp_path, media, capsys):
+    """Loudness by pyebur128, an independent meter of ITU-R BS.1770."""
+    folder = tmp_path / "films" / "Lesson"
+    folder.mkdir(parents=True)
+    for path in media.iterdir():
+        (folder / path.name).write_bytes(path.read_bytes())
+    (folder / "film.srt").write_text("1\n00:00:01,000 --> 00:00:07,000\nWelcome\n")
+    recipe = {"talk": "talk*", "music": "*.flac", "picture": "*.mp4", "captions": "*.srt", "clearance": {"lu": 14},
+              "tailor": {"exact": True}, "target": {"lufs": -18},
+              "hand_off": ["mix", "film", {"what": "passages-csv"}, "captions-srt"]}  # fmt: skip
+    (tmp_path / "r.json").write_text(json.dumps(recipe))
+    args = ["batch", tmp_path / "films", "--recipe", tmp_path / "r.json", "--out", tmp_path / "out", "--json"]
+    assert main([str(each) for each in args]) == 0
+    (row,) = json.loads(capsys.readouterr().out)
+    assert (row["film"], row["state"], row["length_s"], row["look"]) == ("Lesson", "made", 12.0, [])
+    assert row["least_clear_lu"] == pytest.approx(14, abs=0.1)
+    out = tmp_path / "out" / "Lesson"
+    mix, rate = soundfile.read(out / "Lesson - mix.wav", always_2d=True)
+    assert (len(mix), rate) == (12 * RATE, RATE)
+    meter = pyebur128.R128State(2, RATE, pyebur128.MeasurementMode.MODE_I)
+    meter.add_frames(np.ascontiguousarray(mix).ravel(), len(mix))
+    assert pyebur128.get_loudness_global(meter) == pytest.approx(-18, abs=0.1)
+    assert row["lufs"] == pytest.approx(-18, abs=0.1)
+    names = {path.name for path in out.iterdir()}
+    assert names == {
+        "Lesson - mix.wav",
+        "Lesson - film.mp4",
+        "Lesson - passages.csv",
+        "Lesson - captions.srt",
+        "made.json",
+    }
+    with (tmp_path / "out" / "films.csv").open(newline="") as text:
+        (line,) = csv.DictReader(text)
+    assert (line["film"], line["state"], line["lufs"]) == ("Lesson", "made", str(row["lufs"]))
+
+
+def test_files_are_taken_by_what_they_sound_like(tmp_path, media):
+    folder = tmp_path / "films" / "One"
+    folder.mkdir(parents=True)
+    (folder / "a.wav").write_bytes((media / "talk.wav").read_bytes())
+    soundfile.write(folder / "b.wav", sounds.music()[: 20 * RATE], RATE)
+    (film,) = films_in(tmp_path / "films", recipe_of({"others": "by sound"}))
+    (tmp_path / "made").mkdir()
+    made = making.make(film, recipe_of({"others": "by sound"}), tmp_path / "made", silent)
+    assert "a.wav is taken for dialogue by its sound." in made.said
+    assert "b.wav is taken for music by its sound." in made.said
+    assert made.passages == 1
+
+
+def test_files_in_a_row_follow_one_another_on_one_lane(tmp_path, media):
+    folder = tmp_path / "films" / "One"
+    folder.mkdir(parents=True)
+    for name in ("talk 1.wav", "talk 2.wav"):
+        (folder / name).write_bytes((media / "talk.wav").read_bytes())
+    recipe = recipe_of({"talk": "talk*", "in_a_row": ["talk"]})
+    (film,) = films_in(tmp_path / "films", recipe)
+    (tmp_path / "made").mkdir()
+    assert making.make(film, recipe, tmp_path / "made", silent).length_n == 16 * RATE
+
+
+def test_what_needs_a_look_stands_first():
+    fine, odd, failed = Outcome("a"), Outcome("b", look=("It rises often.",)), Outcome("c", State.FAILED, failed="No.")
+    assert [each.film for each in by_need([fine, odd, failed])] == ["c", "b", "a"]
+    lines = table(by_need([fine, odd, failed]))
+    assert lines[1].endswith("not made: No.")
+    assert lines[2].endswith("made It rises often.")
+
+
+@pytest.mark.parametrize(
+    ("text", "word"),
+    [('{"talk": "t*", "hand_off": ["moon"]}', "What is handed off"), ('{"talk": "t*", "hand_off": [{"what": "mix", '
+     '"form": "mp9"}]}', "mp9"), ("{", "is not a recipe that can be read"), (None, "is not there")],
+)  # fmt: skip
+def test_a_wrong_recipe_is_told_in_one_line_and_makes_nothing(root, tmp_path, capsys, text, word):
+    path = tmp_path / "r.json"
+    if text is not None:
+        path.write_text(text)
+    for args in (["recipe", "check", path], ["batch", root, "--recipe", path, "--out", tmp_path / "out"]):
+        assert main([str(each) for each in args]) == 2
+        (line,) = capsys.readouterr().err.splitlines()
+        assert word in line
+    assert not (tmp_path / "out").exists()
+
+
+def test_check_says_which_films_there_are(root, tmp_path, capsys):
+    (tmp_path / "r.json").write_text(json.dumps({"talk": "t*", "music": ["m*", "talk*"]}))
+    assert main(["recipe", "check", str(tmp_path / "r.json"), "--on", str(root)]) == 2
+    said = capsys.readouterr().out.splitlines()
+    assert said[0] == "Talk: t*."
+    assert said[-1] == "two: talk.wav is both talk and music by the recipe. Make one pattern narrower."
