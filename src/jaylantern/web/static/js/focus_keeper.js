@@ -1,6 +1,8 @@
 // Where the focus goes when what had it is gone: to the same thing drawn anew, else to its neighbour, else to the film.
 // It never falls to the page as a whole while a person works by keys.
 
+import { awake } from "./awake.js";
+
 const FOCUSABLE = "button:not(:disabled), a[href], input:not([type=hidden]):not([type=file]):not(:disabled), select:not(:disabled), textarea, summary, label[tabindex], [role=slider], [role=separator], [tabindex='0']";
 
 let byKeys = false;
@@ -38,11 +40,8 @@ export class FocusKeeper {
     this._film = film;
     this._held = null;
     document.addEventListener("focusin", (event) => this._remember(event.target));
-    const look = () => {
-      this._look();
-      requestAnimationFrame(look);
-    };
-    requestAnimationFrame(look);
+    document.addEventListener("keydown", () => this._look(), { capture: true }); // before the key is anybody's
+    awake.add(() => this._look());
   }
 
   _remember(element) {

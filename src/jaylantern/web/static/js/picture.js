@@ -62,7 +62,8 @@ export class PictureView {
     this._element.classList.toggle("without", !ready);
     if (playing) this._makeReady(time_n, clip);
     if (!ready) {
-      this._words.textContent = clip ? (medium.missing ? `${clip.name} is missing` : "The picture is being made") : NONE;
+      const words = clip ? (medium.missing ? `${clip.name} is missing` : "The picture is being made") : NONE;
+      if (this._words.textContent !== words) this._words.textContent = words;
       for (const deck of this._decks) if (deck.clip_id === null) deck.still();
       return;
     }

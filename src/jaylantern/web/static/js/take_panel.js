@@ -1,5 +1,6 @@
 // Lay out: recording a voice take, with its level, and the takes in hand: listen, keep, discard.
 
+import { awake } from "./awake.js";
 import { ask, getJson, sendJson } from "./api.js";
 import { fitted } from "./canvas.js";
 import { FigureField } from "./figure_field.js";
@@ -42,13 +43,13 @@ export class TakePanel {
     this.list();
     this._say();
     this._showState();
-    this._drawMeter();
+    this._still = awake.add(() => this._drawMeter());
   }
 
   destroy() {
     this._stop.abort();
     this._audio?.pause();
-    cancelAnimationFrame(this._asked);
+    this._still();
   }
 
   _wire() {
@@ -184,6 +185,7 @@ export class TakePanel {
       const db = 20 * Math.log10(Math.max(peak, 1e-6));
       this._peaks = [...this._peaks.filter(([at]) => at > now - LOOK_BACK_S), [now, db]];
       this._bar = Math.max(this._bar, db);
+      awake.wake();
       this._say();
     });
   }
@@ -197,9 +199,11 @@ export class TakePanel {
   }
 
   _drawMeter() {
-    this._asked = requestAnimationFrame(() => this._drawMeter());
-    if (this._element.offsetParent === null) return;
+    if (this._element.offsetParent === null) return false;
     this._bar = Math.max(FLOOR_DB, this._bar - FALL_DB);
+    const shown = `${this._bar} ${devicePixelRatio}`;
+    if (shown === this._shown) return false;
+    this._shown = shown;
     const [width, height] = [300, 26];
     const context = fitted(this._by("take-meter"), width, height);
     const x = (db) => (width * (Math.min(Math.max(db, FLOOR_DB), 0) - FLOOR_DB)) / -FLOOR_DB;
@@ -215,6 +219,7 @@ export class TakePanel {
       context.textAlign = align;
       context.fillText(`${word} ${db === HOT_DB ? "›" : "‹"}`, db === HOT_DB ? width : x(db) + 14, height);
     }
+    return true;
   }
 
   // — latency —

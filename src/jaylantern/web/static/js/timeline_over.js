@@ -19,8 +19,11 @@ export class TimelineOver {
   /** Put the playhead at a time. */
   playhead(time_n) {
     const x = this._view.x(time_n);
-    this._playhead.hidden = x < 0 || x > this._view.width;
-    this._playhead.style.transform = `translateX(${x}px)`;
+    const place = x < 0 || x > this._view.width ? null : `translateX(${x}px)`;
+    if (place === this._place) return; // asked every frame
+    this._place = place;
+    this._playhead.hidden = place === null;
+    if (place !== null) this._playhead.style.transform = place;
   }
 
   /** The line of what something snapped to, and the word beside the pointer. @param {{at_n?: number | null, word?: string}} preview */

@@ -1,5 +1,6 @@
 // Play, ducked or plain, loop, passage before and after, meter; the lantern in the corner glows with the music.
 
+import { awake } from "./awake.js";
 import { fitted } from "./canvas.js";
 import { gainAt } from "./curve.js";
 import { openMenu } from "./menu.js";
@@ -27,8 +28,7 @@ export class Transport {
     this._held = { db: FLOOR_DB, frames: 0 };
     this._clipped = false;
     this._wire();
-    this._frame = this._frame.bind(this);
-    requestAnimationFrame(this._frame);
+    awake.add(() => this._frame());
   }
 
   _wire() {
@@ -51,6 +51,8 @@ export class Transport {
     this.timeline.addEventListener("seek", (event) => this.player.seek(event.detail));
     this.player.addEventListener("trouble", (event) => say(event.detail, { trouble: true }));
     this.player.addEventListener("state", () => this._state());
+    for (const each of [this.player, this.timeline]) for (const type of ["state", "seek"]) each.addEventListener(type, () => awake.wake());
+    this.pageDoc.addEventListener("change", () => awake.wake());
     this.pageDoc.addEventListener("change", (event) => {
       this._by("length").textContent = clock(this.pageDoc.doc.length_n);
       if (event.detail.fresh) this._changed();
@@ -180,13 +182,15 @@ export class Transport {
       this._light(now);
       this._meter();
     }
-    requestAnimationFrame(this._frame);
+    return this.player.playing;
   }
 
   _light(now) {
     const curve = this.pageDoc.leading;
-    const glow = curve && this.player.variant === "ducked" ? amplitude(gainAt(curve, now)) : 1;
-    this._by("lantern").style.setProperty("--glow", glow.toFixed(2));
+    const glow = (curve && this.player.variant === "ducked" ? amplitude(gainAt(curve, now)) : 1).toFixed(2);
+    if (glow === this._glow) return;
+    this._glow = glow;
+    this._by("lantern").style.setProperty("--glow", glow);
   }
 
   _meter() {
@@ -218,7 +222,12 @@ export class Transport {
     mark.firstElementChild.textContent = clipped ? "Clip mark: lit. Put it out" : "Clip mark: off";
   }
 
+  /** Drawn where it has moved: a page that stands still costs next to nothing. */
   _drawMeter() {
+    const held = this._held.db > FLOOR_DB + 1 ? this._held.db : null;
+    const shown = [...this._bars, held, devicePixelRatio].join(" ");
+    if (shown === this._shown) return;
+    this._shown = shown;
     const [width, height] = [METER_W, 14];
     const context = fitted(this._by("meter"), width, height);
     const x = (db) => (width * (Math.min(db, 0) - FLOOR_DB)) / -FLOOR_DB;
@@ -233,9 +242,9 @@ export class Transport {
       context.fillStyle = "#C2452F";
       if (db > -1) context.fillRect(x(-1), y, x(db) - x(-1), 6);
     });
-    if (this._held.db > FLOOR_DB + 1) {
+    if (held !== null) {
       context.fillStyle = "#1F2A37";
-      context.fillRect(x(this._held.db) - 1, 0, 2, height);
+      context.fillRect(x(held) - 1, 0, 2, height);
     }
   }
 }
