@@ -18,7 +18,7 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
-LONGEST_S = 60.0
+LONGEST_S = 120.0
 WATCH = (
     "window.troubles ??= []; window.addEventListener('error', (e) => window.troubles.push(e.message));"
     " window.addEventListener('unhandledrejection', (e) => window.troubles.push(String(e.reason)));"
@@ -61,7 +61,7 @@ class Sink:
     def end(self) -> None:
         """Stop it."""
         self._process.terminate()
-        self._process.wait(10)
+        self._process.wait(60)
 
 
 def _until(true: Any, what: str, *, longest_s: float = LONGEST_S) -> Any:
@@ -180,7 +180,7 @@ class Firefox(Engine):
     def end(self) -> None:
         self._open.close()
         self._process.terminate()
-        self._process.wait(20)
+        self._process.wait(60)
 
 
 class WebKit(Engine):
@@ -237,7 +237,7 @@ class WebKit(Engine):
     def end(self) -> None:
         self._driver.quit()
         self._screen.terminate()
-        self._screen.wait(10)
+        self._screen.wait(60)
 
 
 ENGINES: dict[str, type[Engine]] = {"Firefox": Firefox, "WebKit": WebKit}

@@ -189,7 +189,7 @@ def test_stepping_from_passage_to_passage_and_looping_one(page: Page, ducked_pro
     def came_round(request) -> bool:
         return "/listen/" in request.url and len(set(asked)) < len(asked)
 
-    with page.expect_request(came_round, timeout=1000 * (length_s + 15)):
+    with page.expect_request(came_round, timeout=1000 * (length_s + 90)):
         pass
     page.keyboard.press("Space")
     assert max(asked) < first["dip"]["up_n"] + 2 * RATE

@@ -18,7 +18,7 @@ def drawn(page: Page) -> None:
     """Wait until all of it is there."""
     expect(page.get_by_role("dialog", name="Tuning map")).to_be_visible()
     expect(page.locator("#map-said")).to_contain_text("least clear")
-    expect(page.locator("#map-state")).to_have_text("", timeout=60_000)
+    expect(page.locator("#map-state")).to_have_text("", timeout=120_000)
 
 
 def at(page: Page, x: float, y: float) -> tuple[float, float]:

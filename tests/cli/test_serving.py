@@ -47,7 +47,7 @@ def serve(tmp_path):
 
 
 def shelf(port: int) -> int:
-    return urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=60).status
+    return urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=180).status
 
 
 def test_pages_that_die_are_begun_again_and_who_asks_meanwhile_is_answered(serve):

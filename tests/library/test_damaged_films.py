@@ -35,8 +35,9 @@ def film(tmp_path_factory):
 
 def spoiled(film, kind: str, part: slice, *, by: str = "noise") -> bytes:
     data, packets = bytearray(film[0]), film[1]
-    for _, at, size in [each for each in packets if each[0] == kind][part]:
-        data[at : at + size] = np.random.default_rng(at).bytes(size) if by == "noise" else bytes(size)
+    chosen = list(enumerate(each for each in packets if each[0] == kind))[part]
+    for number, (_, at, size) in chosen:  # the same noise wherever the packet lies: some noise can be decoded
+        data[at : at + size] = np.random.default_rng(number).bytes(size) if by == "noise" else bytes(size)
     return bytes(data)
 
 

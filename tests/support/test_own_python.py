@@ -14,7 +14,7 @@ def test_a_file_that_is_called_like_a_library_is_not_taken(tmp_path):
     env = {key: value for key, value in os.environ.items() if key != own_python.SAFE}
 
     def ran(command):
-        return subprocess.run(command, cwd=tmp_path, env=env, capture_output=True, text=True, timeout=60, check=False)
+        return subprocess.run(command, cwd=tmp_path, env=env, capture_output=True, text=True, timeout=180, check=False)
 
     for script in ("import av", "import jaylantern.jobs.worker", "from jaylantern.render import worker"):
         made = ran(own_python.command("-c", script))
@@ -27,6 +27,6 @@ def test_processes_that_libraries_begin_keep_to_it_too(tmp_path, monkeypatch):
     monkeypatch.setenv(own_python.SAFE, "")
     own_python.guard()
     made = subprocess.run(
-        [sys.executable, "-c", "import av"], cwd=tmp_path, capture_output=True, timeout=60, check=False
+        [sys.executable, "-c", "import av"], cwd=tmp_path, capture_output=True, timeout=180, check=False
     )
     assert made.returncode == 0

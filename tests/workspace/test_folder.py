@@ -120,7 +120,7 @@ def test_the_command_line_says_it_in_one_line(folder):
     lock = folder.hold()
     lock.say("at http://127.0.0.1:1234/")
     serve = [sys.executable, "-m", "jaylantern.cli.main", "serve", "--data", str(folder.path), "--port", "0"]
-    said = subprocess.run(serve, capture_output=True, text=True, timeout=60, check=False)
+    said = subprocess.run(serve, capture_output=True, text=True, timeout=180, check=False)
     lock.release()
     assert said.returncode == 2
     assert said.stderr.count("\n") == 1
