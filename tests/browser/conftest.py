@@ -71,8 +71,9 @@ def shared(tmp_path_factory, worker_id: str, name: str, make: Callable[[Path], N
     with folder.with_suffix(".lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not folder.exists():
-            folder.mkdir()
-            make(folder)
+            half = tmp_path_factory.mktemp("half")
+            make(half)
+            half.rename(folder)
     return folder
 
 

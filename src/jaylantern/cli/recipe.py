@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import argparse
-import json
+import sys
 from pathlib import Path
 
 from jaylantern.cli.progress import TerminalProgress
 from jaylantern.errors import MediaError
 from jaylantern.fleet import films, making, running
-from jaylantern.fleet.outcome import Outcome, by_need, table
+from jaylantern.fleet.outcome import Outcome, by_need, table, write_json
 from jaylantern.interchange import recipe as recipes
 from jaylantern.interchange.recipe import Recipe
 from jaylantern.support.paths import must_be_a_file
@@ -60,6 +60,6 @@ def batch(folder: Path, recipe_file: Path, out: Path, *, again: bool, as_json: b
 def say(made: list[Outcome], *, as_json: bool) -> None:
     """What became of films, as a table or as JSON."""
     if as_json:
-        print(json.dumps([each.plain for each in made], indent=2, ensure_ascii=False))
+        write_json(sys.stdout, made)
     else:
         print("\n".join(table(made)))

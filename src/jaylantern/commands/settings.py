@@ -10,7 +10,7 @@ from jaylantern.commands.command import Command, Param, maybe
 from jaylantern.core.timeline import presets
 from jaylantern.core.timeline.kinds import ID, Kind, Line, Values
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import KNOB, OPTION
+from jaylantern.core.timeline.settings import setting_words
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, NotFound
 
@@ -34,18 +34,6 @@ def _set_settings(project: Project, at_hand: AtHand, *, settings: dict[str, Any]
     words = [setting_words(name, getattr(after, name)) for name in settings if hasattr(after, name)]
     label = ", ".join(words) if len(words) < MOST_NAMED else f"{len(words)} settings"
     return label, replace(project, settings=after)
-
-
-def setting_words(name: str, value: Any) -> str:
-    """A setting with its value, in words."""
-    if name in OPTION:
-        return f"{OPTION[name].label}: {value_words(name, value)}"
-    return f"{KNOB[name].label} {value_words(name, value)}"
-
-
-def value_words(name: str, value: Any) -> str:
-    """The value of a setting alone, with its unit, in words."""
-    return OPTION[name].words[value] if name in OPTION else f"{value:g} {KNOB[name].unit}".strip()
 
 
 def _apply_preset(project: Project, at_hand: AtHand, *, name: str, preset_id: int | None = None) -> Answer:

@@ -25,11 +25,10 @@ from jaylantern.store import projects
 from jaylantern.support.atomic_file import whole
 from jaylantern.support.malloc import keep_freed_memory
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
-from jaylantern.support.progress import Progress, within
+from jaylantern.support.progress import TOLD_EVERY_S, Progress, sparing, within
 from jaylantern.workspace.workspace import Workspace
 
 OPENING = 0.6  # share of the whole that bringing the media in takes
-TOLD_EVERY_S = 0.2
 
 
 @dataclass(frozen=True)
@@ -178,17 +177,8 @@ def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[in
 def _one(path: Path, out: Path, order: Order, reports: Any, i: int) -> Made:
     """One project of many, in a process of its own."""
     keep_freed_memory()
-    last: tuple[float, str] = (0.0, "")
-
-    def progress(share: float, doing: str) -> None:
-        nonlocal last
-        now = time.monotonic()
-        if doing != last[1] or now - last[0] > TOLD_EVERY_S:
-            last = (now, doing)
-            reports.put((i, share, doing))
-
     try:
-        return render(path, out, order, progress)
+        return render(path, out, order, sparing(lambda share, doing: reports.put((i, share, doing))))
     except (JayError, OSError) as error:
         return Made(order.name, failed=_said(error))
 

@@ -7,6 +7,7 @@ import json
 import os
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path, PurePosixPath
 
 from jaylantern.errors import JayError, MediaError
@@ -37,9 +38,19 @@ class Film:
     wrong: str = ""
     holds_others: bool = False
 
+    @cached_property
+    def _hashes(self) -> dict[str, str]:
+        return {}
+
+    def hash_of(self, file: File, progress: Progress) -> str:
+        """SHA-256 of a file's content, read once."""
+        if file.name not in self._hashes:
+            self._hashes[file.name] = hash_of(self.folder / file.name, progress)
+        return self._hashes[file.name]
+
     def key(self, recipe: Recipe, progress: Progress) -> str:
         """A hash of what it is made from: the bytes of its files, what they are, the recipe."""
-        read = [(each.role, each.name, hash_of(self.folder / each.name, progress)) for each in self.files]
+        read = [(each.role, each.name, self.hash_of(each, progress)) for each in self.files]
         return hashlib.sha256(json.dumps([MADE_LIKE, recipe.key, read]).encode()).hexdigest()
 
 

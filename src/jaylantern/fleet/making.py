@@ -69,7 +69,9 @@ def _lay_out(
             said.append(captions_in.bring(db, number, source, file.name))
             continue
         at_first = within(progress, k / len(files), (k + 1) / len(files))
-        found = bring_in(workspace.library, db, source, file.name, at_first, listen=ROLES.get(file.role) != Tag.MUSIC)
+        listen = ROLES.get(file.role) is not Tag.MUSIC
+        sha256 = film.hash_of(file, at_first)
+        found = bring_in(workspace.library, db, source, file.name, at_first, sha256=sha256, listen=listen)
         media.remember(db, number, found, name=file.name)
         at_n, lane_ids = rows.get(file.role, (0, []))
         values = {"media_id": found.id, "name": file.name, "at_n": at_n, "how": Landing.OWN, "lane_ids": lane_ids}
@@ -87,13 +89,14 @@ def _tag(
     workspace: Workspace, db: sqlite3.Connection, number: int, found: Media, role: str, lane_ids: Sequence[int]
 ) -> list[str]:
     """Tag the sound that came; that of a picture, and of files taken by their sound, as it sounds."""
-    for lane in projects.load(db, number).lanes:
+    project = projects.load(db, number)
+    for lane in project.lanes:
         if lane.id not in lane_ids or lane.kind is not LaneKind.SOUND or lane.tag is not Tag.UNTAGGED:
             continue
         tag = ROLES.get(role)
         if tag is None:
             clip = lane.clips[-1]
-            heard = workspace.library.heard_as(clip, projects.load(db, number).settings.sensitivity)
+            heard = workspace.library.heard_as(clip, project.settings.sensitivity)
             suggestion = suggest(heard, name=clip.name)
             if suggestion is None:
                 return [f"{clip.name} sounds like nothing that is known, so it is untagged."]
@@ -150,12 +153,11 @@ def _hand_off(
         raise Refused("Its timeline is empty: there is nothing to make.")
     newest = max((film.folder / each.name).stat().st_mtime for each in film.files)
     made_at = datetime.fromtimestamp(newest, UTC).replace(microsecond=0, tzinfo=None)  # the same whenever it is made
-    said = []
+    belonging, said = making.belonging(db, project.id), []
     for k, wanted in enumerate(recipe.hand_off):
         request = making.asked({"pattern": NAME, **wanted, "asked_at": made_at.isoformat()})
         at_last = within(progress, k / len(recipe.hand_off), (k + 1) / len(recipe.hand_off))
         with tempfile.TemporaryDirectory(prefix="made-", dir=workspace.folder.path) as folder:
-            belonging = making.belonging(db, project.id)
             word = making.make(Task(workspace, project, result, Path(folder), request, at_last, belonging))
             for file in sorted(Path(folder).iterdir()):
                 if (out / file.name).exists():

@@ -18,10 +18,10 @@ from jaylantern.fleet.outcome import Outcome, State
 from jaylantern.interchange.recipe import Recipe
 from jaylantern.support import own_python
 from jaylantern.support.malloc import keep_freed_memory
-from jaylantern.support.progress import Progress, silent
+from jaylantern.support.progress import Progress, silent, sparing
 
 MOST_KILLS = 3  # of what makes a film, then it is set aside
-LOOK_S, TOLD_EVERY_S = 0.1, 0.2
+LOOK_S = 0.1
 WHY_ASIDE = (
     f"What made it was killed {MOST_KILLS} times, so it is set aside: a file may be damaged, or memory too small."
     " It is tried again with --again, or when its files or the recipe change."
@@ -123,15 +123,7 @@ def _work(job: _Job, reports: Any) -> None:
     """One film, in a process of its own."""
     keep_freed_memory()
     own_python.end_with(job.parent)
-    last: tuple[float, str] = (0.0, "")
-
-    def progress(share: float, doing: str) -> None:
-        nonlocal last
-        now = time.monotonic()
-        if doing != last[1] or now - last[0] > TOLD_EVERY_S:
-            last = (now, doing)
-            reports.put((job.number, share, doing, None))
-
+    progress = sparing(lambda share, doing: reports.put((job.number, share, doing, None)))
     outcome = one(job.film, job.recipe, job.out, progress, again=job.again)
     reports.put((job.number, 1.0, outcome.failed or str(outcome.state), outcome))
 

@@ -16,7 +16,7 @@ from typing import Any
 
 from jaylantern.core.mixing.loudness_targets import TARGETS
 from jaylantern.core.timeline.presets import OURS
-from jaylantern.core.timeline.settings import KNOB, OPTION, ClearIn, DuckBy, Settings
+from jaylantern.core.timeline.settings import KNOB, WAS, ClearIn, DuckBy, Settings, setting_words
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.core.timeline.tailoring import Until
 from jaylantern.errors import InvalidValue
@@ -188,8 +188,8 @@ def _settings(values: object, clearance: object) -> dict[str, Any]:
             raise InvalidValue('clearance is wished in LU or by intelligibility: {"lu": 10} or {"sii": 0.75}.')
         name, scale = ("wish_lu", ClearIn.LOUDNESS) if "lu" in wish else ("wish_sii", ClearIn.INTELLIGIBILITY)
         found |= {"duck_by": str(DuckBy.CLEARANCE), "clear_in": str(scale), name: next(iter(wish.values()))}
-    Settings().changed(found)
-    return found
+    changed = Settings().changed(found)
+    return {name: getattr(changed, name) for name in (WAS.get(each, each) for each in found)}
 
 
 def _tailor(value: object) -> Tailor | None:
@@ -252,7 +252,7 @@ def in_words(recipe: Recipe) -> list[str]:
         said.append(f"Files of {' and '.join(recipe.in_a_row)} follow one another on one lane.")
     if recipe.preset:
         said.append(f"Ducked by the preset {recipe.preset}.")
-    said += [f"{_setting(name, value)}." for name, value in recipe.settings.items()]
+    said += [f"{setting_words(name, value)}." for name, value in recipe.settings.items()]
     if recipe.tailor:
         place = "on the sample" if recipe.tailor.exact else "on the beat"
         end = ", its end faded" if recipe.tailor.fade_out else ""
@@ -262,10 +262,3 @@ def in_words(recipe: Recipe) -> list[str]:
         said.append(f"Brought to {recipe.aim.lufs:g} LUFS, {recipe.aim.dbtp:g} dBTP at most{named}.")
     said.append(f"Handed off: {', '.join(each['what'] for each in recipe.hand_off) or 'nothing'}.")
     return said
-
-
-def _setting(name: str, value: Any) -> str:
-    """A setting with its value, as the page calls them."""
-    if name in OPTION:
-        return f"{OPTION[name].label}: {OPTION[name].words[str(value)]}"
-    return f"{KNOB[name].label} {KNOB[name].checked(value):g} {KNOB[name].unit}".strip()

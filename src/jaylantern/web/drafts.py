@@ -9,7 +9,6 @@ from typing import Any
 from flask import Blueprint, jsonify
 from flask.typing import ResponseReturnValue
 
-from jaylantern.commands.settings import value_words
 from jaylantern.core.ducking import blind, tuning
 from jaylantern.core.ducking.scales import MARKS
 from jaylantern.core.edit import drafts
@@ -19,7 +18,7 @@ from jaylantern.core.timeline.kinds import Choice, Ids
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.pin import Own
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import KNOB, KNOBS, OPTION
+from jaylantern.core.timeline.settings import KNOB, KNOBS, OPTION, value_words
 from jaylantern.errors import InvalidValue
 from jaylantern.pipeline import DuckingResult
 from jaylantern.store import projects

@@ -315,3 +315,15 @@ SHAPING = (
     "fall",
     "rise",
 )  # a dip's own
+
+
+def setting_words(name: str, value: Any) -> str:
+    """A setting with its value, in words."""
+    if name in OPTION:
+        return f"{OPTION[name].label}: {value_words(name, value)}"
+    return f"{KNOB[name].label} {value_words(name, value)}"
+
+
+def value_words(name: str, value: Any) -> str:
+    """The value of a setting alone, with its unit, in words."""
+    return OPTION[name].words[value] if name in OPTION else f"{value:g} {KNOB[name].unit}".strip()

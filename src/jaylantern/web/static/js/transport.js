@@ -51,9 +51,8 @@ export class Transport {
     this.timeline.addEventListener("seek", (event) => this.player.seek(event.detail));
     this.player.addEventListener("trouble", (event) => say(event.detail, { trouble: true }));
     this.player.addEventListener("state", () => this._state());
-    for (const each of [this.player, this.timeline]) for (const type of ["state", "seek"]) each.addEventListener(type, () => awake.wake());
-    this.pageDoc.addEventListener("change", () => awake.wake());
     this.pageDoc.addEventListener("change", (event) => {
+      awake.wake();
       this._by("length").textContent = clock(this.pageDoc.doc.length_n);
       if (event.detail.fresh) this._changed();
     });
@@ -166,6 +165,7 @@ export class Transport {
   }
 
   _state() {
+    awake.wake();
     document.body.classList.toggle("playing", this.player.playing);
     this._by("loop").setAttribute("aria-pressed", Boolean(this.player.loop));
   }
