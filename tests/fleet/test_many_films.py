@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import csv
-import hashlib
 import json
-import multiprocessing
 import os
 import signal
 from pathlib import Path
@@ -18,26 +16,17 @@ import soundfile
 from jaylantern.cli.main import main
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
-from jaylantern.fleet import making, results, running
+from jaylantern.fleet import child, making, results, shelves
+from jaylantern.fleet.child import Job
 from jaylantern.fleet.films import films_in
 from jaylantern.fleet.outcome import Outcome, State, by_need, table
 from jaylantern.interchange.recipe import recipe_of
 from jaylantern.projectfile import reading
 from jaylantern.support.progress import silent
-from tests import films, sounds
-from tests.tunes import tune
+from tests import sounds
+from tests.fleet.fleets import children, hashes, make_all
 
 RECIPE = recipe_of({"talk": "talk*", "music": "music*", "hand_off": ["mix"]})
-
-
-@pytest.fixture(scope="module")
-def media(tmp_path_factory) -> Path:
-    """Talk, music that is longer than the film, a film without sound."""
-    folder = tmp_path_factory.mktemp("media")
-    soundfile.write(folder / "talk.wav", sounds.talk({"vm-intro": 1.0}, seconds=8), RATE, subtype="PCM_16")
-    soundfile.write(folder / "music.flac", tune("AABA", bpm=110).sound, RATE)
-    films.write_film(folder / "film.mp4", seconds=12)
-    return folder
 
 
 @pytest.fixture
@@ -51,13 +40,9 @@ def root(tmp_path, media) -> Path:
     return tmp_path / "films"
 
 
-def told(i: int, share: float, doing: str) -> None:
-    """Nobody listens."""
-
-
-def hashes(out: Path) -> dict[str, str]:
-    found = (path for path in sorted(out.rglob("*")) if path.is_file() and path.suffix in (".wav", ".mp4"))
-    return {str(path.relative_to(out)): hashlib.sha256(path.read_bytes()).hexdigest() for path in found}
+def one(film, recipe, out: Path, progress=silent, *, again: bool = False) -> Outcome:
+    """A film made in this process."""
+    return child.one(Job(film, recipe, results.results_in(out), "run", again), progress)
 
 
 def test_every_folder_in_which_files_match_is_a_film(root, tmp_path):
@@ -67,7 +52,7 @@ def test_every_folder_in_which_files_match_is_a_film(root, tmp_path):
     (root / ".hidden" / "talk.wav").write_bytes(b"")
     (root / "out").mkdir()
     (root / "out" / "talk.wav").write_bytes(b"")
-    found = films_in(root, RECIPE, but=(root / "out").resolve())
+    found = films_in(root, RECIPE, but=[root / "out"])
     assert [film.name for film in found] == ["more/three", "one", "two"]
     assert [(each.role, each.name) for each in found[0].files] == [("music", "music.flac"), ("talk", "talk.wav")]
     (root / "more" / "talk.wav").write_bytes(b"")
@@ -79,13 +64,13 @@ def test_every_folder_in_which_files_match_is_a_film(root, tmp_path):
 def test_two_processes_make_what_one_does_and_a_second_run_makes_nothing(root, tmp_path):
     found = films_in(root, RECIPE)
     out, alone = tmp_path / "out", tmp_path / "alone"
-    made = running.run(found, RECIPE, out, told, workers=2)
+    made = make_all(found, RECIPE, out)
     assert [each.state for each in made] == [State.MADE] * 3
     for film in found:
-        assert running.one(film, RECIPE, alone, silent).state is State.MADE
+        assert one(film, RECIPE, alone).state is State.MADE
     assert hashes(out) == hashes(alone) != {}
     before = {path: path.stat().st_mtime_ns for path in out.rglob("*.wav")}
-    again = running.run(found, RECIPE, out, told, workers=2)
+    again = make_all(found, RECIPE, out)
     assert [each.state for each in again] == [State.THERE] * 3
     assert [each.lufs for each in again] == [each.lufs for each in made]
     assert {path: path.stat().st_mtime_ns for path in out.rglob("*.wav")} == before
@@ -108,7 +93,7 @@ def test_what_is_made_anew(root, tmp_path, monkeypatch, change, states):
     monkeypatch.setattr(making, "make", pretended)
     out, recipe = tmp_path / "out", RECIPE
     for film in films_in(root, recipe)[1:]:
-        running.one(film, recipe, out, silent)
+        one(film, recipe, out)
     mix = out / "one" / "mix.wav"
     if change == "bytes":
         (root / "one" / "talk.wav").write_bytes(b"other")
@@ -124,7 +109,7 @@ def test_what_is_made_anew(root, tmp_path, monkeypatch, change, states):
         mix.write_bytes(b"m")
     elif change == "its receipt damaged":
         (out / "one" / results.RECEIPT).write_text("{")
-    assert [running.one(film, recipe, out, silent).state for film in films_in(root, recipe)[1:]] == states
+    assert [one(film, recipe, out).state for film in films_in(root, recipe)[1:]] == states
     assert mix.read_bytes() == b"made"
 
 
@@ -137,14 +122,14 @@ def test_a_film_that_fails_leaves_nothing_and_what_stood_there_stays(root, tmp_p
     out = tmp_path / "out"
     film = films_in(root, RECIPE)[1]
     monkeypatch.setattr(making, "make", pretended)
-    running.one(film, RECIPE, out, silent)
+    one(film, RECIPE, out)
 
     def breaks_off(film, recipe, out, progress):
         (out / "mix.wav").write_bytes(b"half")
         raise MediaError("It broke off.")
 
     monkeypatch.setattr(making, "make", breaks_off)
-    failed = running.one(film, RECIPE, out, silent, again=True)
+    failed = one(film, RECIPE, out, again=True)
     assert (failed.state, failed.failed) == (State.FAILED, "It broke off.")
     assert (out / "one" / "mix.wav").read_bytes() == b"made"
     assert sorted(path.name for path in out.iterdir()) == ["one"]
@@ -154,7 +139,7 @@ def test_what_is_the_persons_own_is_not_written_over(root, tmp_path, monkeypatch
     monkeypatch.setattr(making, "make", pretended)
     (tmp_path / "out" / "one").mkdir(parents=True)
     (tmp_path / "out" / "one" / "mine.txt").write_text("mine")
-    failed = running.one(films_in(root, RECIPE)[1], RECIPE, tmp_path / "out", silent)
+    failed = one(films_in(root, RECIPE)[1], RECIPE, tmp_path / "out")
     assert "is no result of ours" in failed.failed
     assert [path.name for path in (tmp_path / "out" / "one").iterdir()] == ["mine.txt"]
 
@@ -165,14 +150,10 @@ def test_results_of_a_film_within_a_film_s_folder_live_beside_its_own(root, tmp_
     found = [film for film in films_in(root, RECIPE) if film.name.startswith("more")]
     for again in (False, True):
         for film in (*found, *reversed(found)):
-            running.one(film, RECIPE, tmp_path / "out", silent, again=again)
+            one(film, RECIPE, tmp_path / "out", again=again)
     assert {str(path.relative_to(tmp_path / "out")) for path in (tmp_path / "out").rglob("*.wav")} == {
         "more/mix.wav", "more/three/mix.wav",
     }  # fmt: skip
-
-
-def children() -> list[int]:
-    return [each.pid for each in multiprocessing.active_children() if not each.name.startswith("SyncManager")]
 
 
 def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(root, tmp_path):
@@ -185,13 +166,13 @@ def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(roo
             for pid in killed:
                 os.kill(pid, signal.SIGKILL)
 
-    made = running.run(found, RECIPE, tmp_path / "out", kill_once, workers=1)
+    made = make_all(found, RECIPE, tmp_path / "out", kill_once, workers=1)
     assert killed
     assert [each.state for each in made] == [State.MADE] * 2
     for film in found:
-        running.one(film, RECIPE, tmp_path / "alone", silent)
+        one(film, RECIPE, tmp_path / "alone")
     assert hashes(tmp_path / "out") == hashes(tmp_path / "alone")
-    assert not list((tmp_path / "out").glob(f"{results.MAKING}*"))
+    assert not list((tmp_path / "out").glob(f"{shelves.MAKING}*"))
 
 
 def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root, tmp_path):
@@ -199,19 +180,19 @@ def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root
     begun = []
 
     def kill_the_first(i: int, share: float, doing: str) -> None:
-        if i == 0 and share > 0 and doing != "broke off, begun again" and children():
+        if i == 0 and share > 0 and doing != child.BROKE_OFF and children():
             begun.extend(children())
             os.kill(begun[-1], signal.SIGKILL)
 
-    made = running.run(found, RECIPE, tmp_path / "out", kill_the_first, workers=1)
+    made = make_all(found, RECIPE, tmp_path / "out", kill_the_first, workers=1)
     assert [each.state for each in made] == [State.SET_ASIDE, State.MADE]
-    assert len(set(begun)) == running.MOST_KILLS
+    assert len(set(begun)) == child.MOST_KILLS
     assert "killed 3 times" in made[0].failed
     assert not (tmp_path / "out" / "one").exists()
-    later = running.run(found, RECIPE, tmp_path / "out", told, workers=1)
+    later = make_all(found, RECIPE, tmp_path / "out", workers=1)
     assert [each.state for each in later] == [State.SET_ASIDE, State.THERE]
-    assert running.one(found[0], RECIPE, tmp_path / "out", silent, again=True).state is State.MADE
-    assert results.set_aside(tmp_path / "out") == {}
+    assert one(found[0], RECIPE, tmp_path / "out", again=True).state is State.MADE
+    assert results.results_in(tmp_path / "out").set_aside(found[0]) is None
 
 
 def test_by_a_full_recipe_it_is_tailored_cleared_and_as_loud_as_wished(tmp_path, media, capsys):

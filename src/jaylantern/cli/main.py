@@ -19,6 +19,7 @@ COMMANDS = {  # name: module that knows what it takes and does, what it is for
     "loudness": ("loudness", "measure files by ITU-R BS.1770-5 and EBU R 128"),
     "render": ("render", "make files of a project: an archive (zip), OpenTimelineIO, an EDL"),
     "batch": ("render", "make files of all projects in a folder, or of all its films by a recipe, on all cores"),
+    "watch": ("fleet", "make by a recipe whatever arrives in a folder"),
     "recipe": ("recipe", "say in words what a recipe does"),
     "backup": ("keeping", "write all projects and media into one zip file, also while the application runs"),
     "restore": ("keeping", "unpack a backup into a new data folder"),

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from jaylantern.cli import fleet
 from jaylantern.cli.progress import TerminalProgress
 from jaylantern.core.edit.ending import Ending
 from jaylantern.core.signal.timebase import RATE, clock, n_to_seconds
@@ -29,17 +30,19 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
         parser.add_argument("project", type=Path, metavar="PROJECT", help=f"a file: {', '.join(reading.ENDINGS)}")
         out_help = "the file to write, or a folder that is there"
     else:
-        parser.add_argument("folder", type=Path, metavar="FOLDER")
+        parser.add_argument("folder", metavar="FOLDER", help="of projects; by a recipe of films, s3://BUCKET/… too")
         parser.add_argument(
             "--recipe",
             type=Path,
             metavar="FILE",
             help="what is to be done with the files below FOLDER: each folder in which files match is one film;"
-            " of the other options --out, --again and --json count",
+            " of the other options --out, --again, --cluster, --data and --json count",
         )
+        fleet.add_engine(parser)
         parser.add_argument("--again", action="store_true", help="by a recipe: make also what stands there already")
-        out_help = "folder to write into; made if it is not there"
-    parser.add_argument("--out", type=Path, required=True, metavar="PATH", help=out_help)
+        out_help = "folder to write into; made if it is not there; by a recipe s3://BUCKET/… too"
+    out_type = Path if name == "render" else str
+    parser.add_argument("--out", type=out_type, required=True, metavar="PATH", help=out_help)
     parser.add_argument("--what", choices=list(making.FORMS), default="mix", help="default: mix")
     parser.add_argument(
         "--form", choices=list(FORMS), help="of sound files; default: by the ending of --out, else wav24"
@@ -69,7 +72,8 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
         "--data",
         type=Path,
         metavar="FOLDER",
-        help="data folder to work in, on whose shelf the project stays; default: none",
+        help="data folder to work in, on whose shelf the project stays; default: none; by a recipe: where the pages"
+        " look for what runs, default: the usual data folder",
     )
     parser.add_argument("--over", action="store_true", help="write over files that are there")
     parser.add_argument("--json", action="store_true", help="print JSON")
@@ -100,13 +104,11 @@ def _render(args: argparse.Namespace) -> int:
 
 def _batch(args: argparse.Namespace) -> int:
     if args.recipe is not None:
-        from jaylantern.cli import recipe
-
-        return recipe.batch(args.folder, args.recipe, args.out, again=args.again, as_json=args.json)
-    paths = from_files.projects_in(args.folder)
+        return fleet.batch(args)
+    paths = from_files.projects_in(Path(args.folder))
     order = _order(args, args.form or "wav24")
     with TerminalProgress([path.name for path in paths]) as shown:
-        made = from_files.batch(paths, args.out, order, shown)
+        made = from_files.batch(paths, Path(args.out), order, shown)
     _say_made(made, as_json=args.json)
     return max(each.code for each in made)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path, PurePosixPath
@@ -21,29 +21,35 @@ NO_MEDIA = {".txt", ".md", ".json", ".toml", ".csv", ".zip", ".otio", ".edl", ".
 
 @dataclass(frozen=True)
 class File:
-    """A file of a film: what it is by the recipe, and its name below the film's folder."""
+    """A file of a film: what it is by the recipe, and its name below the film's folder. `mark` is what an object store
+    says of its content, which changes when that does."""
 
     role: str
     name: str
+    mark: str = ""
 
 
 @dataclass(frozen=True)
 class Film:
     """A film: its name, which is its path below the folder of all, its folder and its files in order of their names.
-    `wrong` says why it can't be made, `holds_others` that further films lie in folders of its own."""
+    `wrong` says why it can't be made, `holds_others` that further films lie in folders of its own, `url` where in an
+    object store it lies instead of in a folder."""
 
     name: str
     folder: Path
     files: Sequence[File] = ()
     wrong: str = ""
     holds_others: bool = False
+    url: str = ""
 
     @cached_property
     def _hashes(self) -> dict[str, str]:
         return {}
 
     def hash_of(self, file: File, progress: Progress) -> str:
-        """SHA-256 of a file's content, read once."""
+        """SHA-256 of a file's content, read once; of one in a store its mark."""
+        if file.mark:
+            return file.mark
         if file.name not in self._hashes:
             self._hashes[file.name] = hash_of(self.folder / file.name, progress)
         return self._hashes[file.name]
@@ -54,12 +60,12 @@ class Film:
         return hashlib.sha256(json.dumps([MADE_LIKE, recipe.key, read]).encode()).hexdigest()
 
 
-def films_in(root: Path, recipe: Recipe, *, but: Path | None = None) -> list[Film]:
+def films_in(root: Path, recipe: Recipe, *, but: Sequence[Path] = ()) -> list[Film]:
     """The films below a folder, by name; the folder itself is one where files lie in it. Folders and files that begin
-    with a dot, and all below `but`, are passed over. Raises MediaError where there is none."""
+    with a dot, and all below those of `but`, are passed over. Raises MediaError where there is none."""
     if not root.is_dir():
         raise MediaError(f"{root} is not there, or is no folder.")
-    found = []
+    found, passed = [], {path.resolve() for path in but}
 
     def unreadable(error: OSError) -> None:
         path = Path(error.filename or root)
@@ -67,15 +73,20 @@ def films_in(root: Path, recipe: Recipe, *, but: Path | None = None) -> list[Fil
 
     for at, folders, names in os.walk(root, onerror=unreadable):
         here = Path(at)
-        folders[:] = sorted(each for each in folders if not each.startswith(".") and (here / each).resolve() != but)
-        film = _film(root, here, names, recipe)
+        folders[:] = sorted(each for each in folders if each[0] != "." and (here / each).resolve() not in passed)
+        film = film_of(Film(_name(root, here), here), dict.fromkeys(names, ""), recipe)
         if film is not None:
             found.append(film)
-    if not found:
-        raise MediaError(f"No film in {root}: in no folder does a file match the recipe.")
-    above = {path for film in found for path in film.folder.parents}
-    found = [replace(film, holds_others=film.folder in above) for film in found]
-    return sorted(found, key=lambda film: film.name)
+    return in_order(found, str(root))
+
+
+def in_order(found: Iterable[Film], where: str) -> list[Film]:
+    """Films by name, each knowing whether others lie within its folder. Raises MediaError where there is none."""
+    films = sorted(found, key=lambda film: film.name)
+    if not films:
+        raise MediaError(f"No film in {where}: in no folder does a file match the recipe.")
+    above = {path for film in films for path in film.folder.parents}
+    return [replace(film, holds_others=film.folder in above) for film in films]
 
 
 def _name(root: Path, folder: Path) -> str:
@@ -83,17 +94,18 @@ def _name(root: Path, folder: Path) -> str:
     return root.resolve().name if path == "." else path
 
 
-def _film(root: Path, folder: Path, names: Sequence[str], recipe: Recipe) -> Film | None:
+def film_of(empty: Film, marks: dict[str, str], recipe: Recipe) -> Film | None:
+    """A film with those files of its folder that the recipe takes; None where it takes none. `marks` by name."""
     files = []
     try:
-        for name in sorted(names):
+        for name in sorted(marks):
             if name.startswith("."):
                 continue
             role = recipe.role_of(PurePosixPath(name))
             if role is None and recipe.others and Path(name).suffix.lower() not in NO_MEDIA:
                 role = BY_SOUND
             if role is not None:
-                files.append(File(role, name))
+                files.append(File(role, name, marks[name]))
     except JayError as error:
-        return Film(_name(root, folder), folder, wrong=str(error))
-    return Film(_name(root, folder), folder, tuple(files)) if files else None
+        return replace(empty, wrong=str(error))
+    return replace(empty, files=tuple(files)) if files else None

@@ -23,6 +23,7 @@ class State(StrEnum):
     THERE = "there already"
     FAILED = "not made"
     SET_ASIDE = "set aside"  # what made it was killed each time
+    NO_ROOM = "no room"  # the disk was full: no fault of the film
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ class Outcome:
     @property
     def bad(self) -> bool:
         """Is it not there?"""
-        return self.state in (State.FAILED, State.SET_ASIDE)
+        return self.state in (State.FAILED, State.SET_ASIDE, State.NO_ROOM)
 
     @property
     def plain(self) -> dict[str, Any]:

@@ -54,8 +54,7 @@ class Ended(JayError):
 def worth_while(length_n: int) -> bool:
     """Is a render so long, and are there cores enough, that several processes are quicker than one? Not where this is
     one of several that render already."""
-    alone = multiprocessing.parent_process() is None
-    return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and alone and os.name == "posix"
+    return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and own_python.alone() and os.name == "posix"
 
 
 def chunks(

@@ -38,3 +38,9 @@ def whole_text(path: Path, write: Callable[[TextIO], None]) -> None:
     """Write a text file by what is given to write into it."""
     with unfinished(path) as part, part.open("w", encoding="utf-8", newline="") as out:
         write(out)
+
+
+def put_text(path: Path, text: str) -> None:
+    """Write a text file that holds this."""
+    with unfinished(path) as part:
+        part.write_text(text, encoding="utf-8", newline="")

@@ -6,12 +6,14 @@ taken in place of the library.
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import sys
 import threading
 import time
 
 LOOK_S = 0.1
+ONE_OF_MANY = "JAYLANTERN_ONE_OF_MANY"
 SAFE = "PYTHONSAFEPATH"  # what Python itself hands on to the processes it starts (Python 3.11, command line, -P)
 
 
@@ -23,6 +25,16 @@ def command(*arguments: str) -> list[str]:
 def guard() -> None:
     """See to it that processes begun by libraries, and theirs, keep to the same."""
     os.environ[SAFE] = "1"
+
+
+def one_of_many() -> dict[str, str]:
+    """The environment of a process that works beside others of its kind, on one core each."""
+    return {**os.environ, ONE_OF_MANY: "1", "OPENBLAS_NUM_THREADS": "1"}
+
+
+def alone() -> bool:
+    """May this process use all cores? Not where it is one of several that do the same."""
+    return multiprocessing.parent_process() is None and ONE_OF_MANY not in os.environ
 
 
 def end_with(parent: int) -> None:

@@ -1,0 +1,113 @@
+"""Many machines: films as tasks of Dask's distributed scheduler. Files never pass through it, only their names.
+
+A film is one task. Its worker makes it in a process of its own, so a film that is killed leaves the worker standing;
+where the worker itself goes, the scheduler gives its films to another one.
+"""
+
+from __future__ import annotations
+
+import socket
+from concurrent.futures import Future
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+from jaylantern.errors import InvalidValue, MediaError, Stopped
+from jaylantern.fleet import child
+from jaylantern.fleet.child import Job
+from jaylantern.fleet.outcome import Outcome
+from jaylantern.support.progress import Progress
+
+WITHIN_S = 10.0  # so long a scheduler may take to answer
+
+
+class Cluster:
+    """A scheduler that runs, and its workers."""
+
+    def __init__(self, address: str) -> None:
+        try:
+            from distributed import Client
+        except ImportError:
+            raise InvalidValue(
+                "--cluster needs packages that are not installed: pip install 'jaylantern[cluster]'."
+            ) from None
+        try:
+            self._client = Client(address, timeout=WITHIN_S, set_as_default=False)
+        except (OSError, ValueError) as error:
+            raise InvalidValue(f"No scheduler answers at {address}: {str(error)[:200]}.") from error
+        self._told: dict[str, Progress] = {}
+        self._topic = f"jaylantern-{uuid4().hex}"
+        self._client.subscribe_topic(self._topic, self._listen)
+
+    @property
+    def dashboard(self) -> str:
+        """The scheduler's own page."""
+        return str(self._client.dashboard_link or "")
+
+    @property
+    def workers(self) -> int:
+        """How many workers there are."""
+        return len(self._client.scheduler_info(n_workers=-1)["workers"])
+
+    def submit(self, job: Job, progress: Progress) -> Future[Outcome]:
+        """Have a film made by any worker."""
+        name, answer = f"film-{uuid4().hex}", Future[Outcome]()
+        self._told[name] = progress
+        task = self._client.submit(_task, job, self._topic, name, key=name, pure=False)
+        answer.set_running_or_notify_cancel()
+        task.add_done_callback(lambda task: self._answer(job, task, answer))
+        return answer
+
+    def _answer(self, job: Job, task: Any, answer: Future[Outcome]) -> None:
+        """Hand on what became of a task."""
+        from distributed import KilledWorker
+
+        try:
+            if task.cancelled():
+                raise Stopped("Stopped.")
+            error = task.exception()
+            if isinstance(error, KilledWorker):
+                answer.set_result(child.aside(job, lambda share, doing: None))
+            elif error is not None:
+                raise error
+            else:
+                answer.set_result(task.result())
+        except Exception as error:
+            answer.set_exception(error)
+        finally:
+            task.release()
+
+    def _listen(self, event: tuple[float, Any]) -> None:
+        _, (name, share, doing) = event
+        if name in self._told:
+            with suppress(Stopped):
+                self._told[name](share, doing)
+
+    def close(self) -> None:
+        """Let go: what waits is not begun, what is being made stops."""
+        self._client.close()
+
+
+def _task(job: Job, topic: str, name: str) -> Outcome:
+    """What a worker does."""
+    from distributed import get_worker
+
+    worker = get_worker()
+    film = job.film
+    if not film.url and not Path(film.folder).is_dir():
+        raise MediaError(
+            f"{film.folder} is not there on {socket.gethostname()}: it must be shared, at the same path everywhere."
+        )
+    last = (0.0, "")
+
+    def progress(share: float, doing: str) -> None:
+        nonlocal last
+        task = worker.state.tasks.get(name)
+        if task is None or task.state in ("cancelled", "released", "forgotten"):
+            raise Stopped("Stopped.")
+        if (share, doing) != last:
+            last = share, doing
+            worker.log_event(topic, (name, share, doing))
+
+    return child.attended(job, progress)

@@ -1,0 +1,61 @@
+"""What tests of many films share: a board that is listened to, processes that can be killed, folders of films."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Sequence
+from contextlib import closing
+from pathlib import Path
+
+import psutil
+
+from jaylantern.fleet import results, running
+from jaylantern.fleet.board import Board
+from jaylantern.fleet.films import Film
+from jaylantern.fleet.outcome import Outcome
+from jaylantern.interchange.recipe import Recipe
+
+Heard = Callable[[int, float, str], None]
+
+
+class HeardBoard(Board):
+    """A board that tells a test how far films are, before it notes it."""
+
+    def __init__(self, films: Sequence[str], heard: Heard | None = None) -> None:
+        super().__init__(films, {})
+        self._heard = heard
+
+    def doing(self, i: int, share: float, doing: str) -> None:
+        """Tell the test first."""
+        if self._heard is not None:
+            self._heard(i, share, doing)
+        super().doing(i, share, doing)
+
+
+def make_all(
+    films: Sequence[Film], recipe: Recipe, out: Path, heard: Heard | None = None, *, workers: int = 2, engine=None
+) -> list[Outcome]:
+    """Make films on the cores of this machine, or by an engine that is there."""
+    board = HeardBoard([film.name for film in films], heard)
+    if engine is not None:
+        return running.run(films, recipe, results.results_in(out), board, engine=engine)
+    with closing(running.Cores(workers)) as cores:
+        return running.run(films, recipe, results.results_in(out), board, engine=cores)
+
+
+def children(of: int | None = None) -> list[int]:
+    """Processes in which films are being made, of this process or another."""
+    found = []
+    for each in psutil.Process(of).children(recursive=True):
+        try:
+            if any("fleet import child" in word for word in each.cmdline()):
+                found.append(each.pid)
+        except psutil.Error:
+            pass
+    return found
+
+
+def hashes(out: Path) -> dict[str, str]:
+    """What was made, by its content."""
+    found = (path for path in sorted(out.rglob("*")) if path.is_file() and path.suffix in (".wav", ".mp4"))
+    return {str(path.relative_to(out)): hashlib.sha256(path.read_bytes()).hexdigest() for path in found}
