@@ -52,8 +52,8 @@ MAY = {
     "jobs": {*CORE, "commands", "export", "library", "projectfile", "store", "support", "workspace"},
     "demo": {*CORE, "commands", "library", "media", "projectfile", "store", "support", "workspace"},
     "web": {
-        *CORE, "commands", "export", "jobs", "library", "media", "pipeline", "projectfile", "store", "support",
-        "workspace",
+        *CORE, "commands", "export", "fleet", "jobs", "library", "media", "pipeline", "projectfile", "store",
+        "support", "workspace",
     },
     "cli": {
         *CORE, "demo", "export", "fleet", "interchange", "library", "media", "pipeline", "projectfile", "store",

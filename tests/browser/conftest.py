@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import json
 import re
 import shutil
 import signal
@@ -10,6 +11,7 @@ import subprocess
 import sys
 from collections.abc import Callable
 from contextlib import closing
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
@@ -21,6 +23,8 @@ from jaylantern import commands
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.media import Media
 from jaylantern.demo.build import ensure_demo
+from jaylantern.fleet import board
+from jaylantern.fleet.outcome import Outcome, State
 from jaylantern.library.bringing import bring_in
 from jaylantern.store import projects
 from jaylantern.workspace.workspace import Workspace
@@ -77,6 +81,20 @@ def shared(tmp_path_factory, worker_id: str, name: str, make: Callable[[Path], N
     return folder
 
 
+def keep_runs(folder: Path) -> None:
+    """A run of a recipe that has ended, and one that goes on as long as anybody looks."""
+    about = {"recipe": "lessons.json", "from": "a course", "to": "done", "dashboard": "http://127.0.0.1:8787/status"}
+    folder.mkdir()
+    for name, ended in (("1", True), ("2", False)):
+        run = board.Board([f"Lesson {k}" for k in range(1, 41)], about)
+        run.ended = ended
+        run.done(0, Outcome("Lesson 1", State.FAILED, failed="talk.wav is not a film or sound file that can be read."))
+        run.done(1, Outcome("Lesson 2", length_n=RATE * 600, lufs=-16.0, look=("−17.3 LUFS instead of −16.",)))
+        run.doing(2, 0.4, "listening for speech")
+        seen = datetime.now(UTC) + timedelta(days=1)
+        (folder / f"{name}.json").write_text(json.dumps({**run.plain, "seen": seen.isoformat()}))
+
+
 @pytest.fixture(scope="session")
 def demo_data(tmp_path_factory, files, worker_id) -> Path:
     """A data folder with the demo in it, film, talk and bed brought in, made once."""
@@ -97,6 +115,7 @@ def server(demo_data: Path, tmp_path_factory):
     """A server over a copy of the demo's data folder."""
     data = tmp_path_factory.mktemp("served") / "data"
     shutil.copytree(demo_data, data)
+    keep_runs(data / board.FOLDER)
     running = Server(data)
     yield running
     running.end()

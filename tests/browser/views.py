@@ -230,7 +230,12 @@ VIEWS: dict[str, Open] = {
     "keys": keys,
     "exact values": exact,
 }
-BESIDE = {"shelf": "/", "report": "/projects/{project}/report", "nothing there": "/projects/999999/duck"}
+BESIDE = {
+    "shelf": "/",
+    "many films": "/films",
+    "report": "/projects/{project}/report",
+    "nothing there": "/projects/999999/duck",
+}
 
 
 def close(page: Page) -> None:

@@ -24,6 +24,7 @@ from jaylantern.web import (
     drafts,
     errors,
     exports,
+    fleet,
     imports,
     jobs,
     levels,
@@ -132,6 +133,7 @@ def create_app(workspace: Workspace) -> Flask:
         tuning,
         drafts,
         captions,
+        fleet,
         reports,
     ):
         app.register_blueprint(module.blueprint)
