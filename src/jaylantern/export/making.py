@@ -81,7 +81,7 @@ def _bytes(task: Task) -> float:
     if task.request.what not in sound.FORMS:
         return task.project.length_n / RATE * FILM_BYTES_PER_S
     start_n, stop_n = task.span
-    files = len(STEMS) + 2 if task.request.what == "stems" else 1
+    files = {"stems": len(STEMS) + 2, "objects": 2 * len(STEMS)}.get(task.request.what, 1)
     return files * (stop_n - start_n) / RATE * task.request.form.bytes_per_s * task.request.rate / RATE
 
 

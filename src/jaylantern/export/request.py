@@ -23,6 +23,7 @@ from jaylantern.media.sound_files import Form, form_of
 PATTERN = "{project} - {what} {time}"
 TOKENS = ("project", "what", "date", "time")
 LONGEST_FADE_S = 60
+GAINS = ("over time", "printed")  # how objects carry their ducking
 
 
 class Extent(StrEnum):
@@ -94,6 +95,7 @@ class _Sent:
     quality: str = described(OneOf(tuple(QUALITIES)), default="medium")
     keep: bool | str = described(Kind(), default=False)
     ending: Ending = described(Choice(Ending), default=Ending.PICTURE)
+    gains: str = described(OneOf(GAINS), default=GAINS[0])
     fade_s: float = described(Seconds(0, LONGEST_FADE_S, "s", "A fade lasts a minute at most."), default=2.0)
     fps: Fraction | None = described(FrameRate(), default=None)
 
@@ -114,6 +116,7 @@ class ExportRequest:
     keep: bool = False  # the film's own sound, as a further track
     ending: Ending = Ending.PICTURE  # of a film
     fade_s: float = 2.0  # of music that is cut off where a film ends
+    gains: str = GAINS[0]  # of objects
     fps: Fraction | None = None  # of a film; None keeps the times of its frames
 
     @property
@@ -160,5 +163,6 @@ def request_of(values: Mapping[str, Any], forms: tuple[str, ...]) -> ExportReque
         keep=sent.keep in (True, "keep"),
         ending=sent.ending,
         fade_s=sent.fade_s,
+        gains=sent.gains,
         fps=sent.fps,
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from jaylantern.core.mixing import objects
 from jaylantern.core.mixing.mix import STEMS, Variant
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
@@ -9,7 +10,9 @@ from jaylantern.export import sound_output
 from jaylantern.export.form import ExportForm
 from jaylantern.export.sound_output import Written
 from jaylantern.export.task import WORDS, Task
+from jaylantern.interchange.adm import AdmObject
 from jaylantern.render.worker import Render
+from jaylantern.support.atomic_file import whole
 from jaylantern.support.progress import Progress, within
 
 
@@ -68,6 +71,38 @@ def _stems(task: Task) -> str:
     return f"Together they are the mix before its limiter; music plain is extra.{held}"
 
 
+def _objects(task: Task) -> str:
+    """BW64 with an Audio Definition Model: what is heard as objects of one programme, none limited."""
+    found = objects.objects(task.programme, printed=task.request.gains == "printed")
+    if not found:
+        raise Refused("Nothing on the timeline is heard, so there are no objects. Unmute a lane first.")
+    start_n, stop_n = task.span
+    meant = [
+        AdmObject(name, each.stem, each.tags, None if each.gain is None else objects.lines(each.gain, start_n, stop_n))
+        for name, each in zip(objects.names(found), found, strict=True)
+    ]
+    path, read = task.path("objects", ".wav"), task.workspace.library.reader(task.project)
+    written = whole(
+        path,
+        lambda part: sound_output.write_objects(
+            part, task.project.name, found, meant, read, task.progress, start_n=start_n, stop_n=stop_n
+        ),
+    )
+    band = objects.in_band(task.programme)
+    return " ".join(
+        filter(
+            None,
+            (
+                f"{len(found)} object{'' if len(found) == 1 else 's'}: {', '.join(each.name for each in meant)}.",
+                f"As they are meant they are the mix before its limiter: {_words(written)}",
+                f"{band} clip{' gives' if band == 1 else 's give'} way in the speech band alone: that is printed."
+                if band and task.request.gains != "printed"
+                else "",
+            ),
+        )
+    )
+
+
 def _tailored(task: Task) -> str:
     """Each piece of tailored music alone, whole, with its clip's gain left out and its fades kept."""
     clips = {clip.media.id: clip for _, clip in task.project.placed() if clip.media.tailored and clip.media.has_sound}
@@ -91,5 +126,6 @@ FORMS = {
     "mix": ExportForm("Mix", _mix),
     "music": ExportForm("Ducked music", _music),
     "stems": ExportForm("Stems", _stems),
+    "objects": ExportForm("Objects, BW64 with ADM", _objects),
     "tailored": ExportForm("Tailored music", _tailored),
 }

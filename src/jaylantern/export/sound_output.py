@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import ExitStack, closing
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -13,11 +13,14 @@ import numpy as np
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.mixing.metering import ProgrammeMeter
 from jaylantern.core.mixing.mix import BLOCK_N, Programme, Reader, Renderer, Variant
+from jaylantern.core.mixing.objects import SoundObject
 from jaylantern.core.signal.arrays import rechunked, scaled
 from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.fades import NO_FADE, Fade, envelope
-from jaylantern.interchange import keyframes
+from jaylantern.interchange import adm, keyframes
+from jaylantern.interchange.adm import AdmObject
+from jaylantern.media.bw64 import Bw64Writer
 from jaylantern.media.sound import Sound
 from jaylantern.media.sound_files import Form, Resampler, Writer, bext_of, open_writer, resampled
 from jaylantern.media.wav import Bext, WavWriter, tpdf
@@ -151,6 +154,37 @@ def write_stems(
             for writer in writers.values():
                 writer.close()
     return sum(writer.over_n for writer in writers.values())
+
+
+def write_objects(
+    path: Path,
+    name: str,
+    found: Sequence[SoundObject],
+    meant: Sequence[AdmObject],
+    read: Reader,
+    progress: Progress,
+    *,
+    start_n: int,
+    stop_n: int,
+) -> Written:
+    """Write objects as BW64, two tracks each, with their model; answers what they measure as they are meant."""
+    writer, meter, loudness = Bw64Writer(path, adm.tracks(meant)), ProgrammeMeter(2), None
+    walks = [Renderer(each.programme, read, Variant.UNLIMITED).blocks(start_n, stop_n) for each in found]
+    at_n = start_n
+    try:
+        for blocks in zip(*walks, strict=True):
+            writer.write(np.concatenate(blocks, axis=1))
+            whole = np.zeros_like(blocks[0])
+            for block, each in zip(blocks, found, strict=True):
+                gains = 1.0 if each.gain is None else each.gain.amplitudes(at_n, at_n + len(block))
+                whole += scaled(block, gains) if isinstance(gains, np.ndarray) else block * np.float32(gains)
+            meter.add(whole)
+            at_n += len(whole)
+            progress((at_n - start_n) / (stop_n - start_n), "rendering")
+        loudness = meter.finish()
+    finally:
+        writer.close(adm.document(name, meant, stop_n - start_n, loudness))
+    return Written(writer.over_n, loudness)
 
 
 def _stem_blocks(
