@@ -60,7 +60,7 @@ def test_the_ducked_music_is_14_db_lower_in_passages_measured_from_the_wav(
     page: Page, ducked_project, hand_off, files, score
 ):
     doc = score()
-    [path] = hand_off("Ducked music alone")
+    [path] = hand_off("Ducked music")
     music, rate = soundfile.read(path, always_2d=True)
     plain, _ = soundfile.read(files["bed"], always_2d=True)
     info = soundfile.info(path)
@@ -116,7 +116,7 @@ def test_without_a_picture_the_film_cannot_be_asked_for(page: Page, new_project,
     expect(page.locator(".lane")).to_have_count(1)
     page.get_by_role("link", name="Hand off").click()
     expect(page.get_by_role("button", name="Film with its new sound")).to_be_disabled()
-    page.get_by_role("button", name="Ducked music alone").click()
+    page.get_by_role("button", name="Ducked music").click()
     expect(page.locator(".made-item")).to_contain_text("No lane that is heard is tagged music")
 
 

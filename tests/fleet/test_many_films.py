@@ -263,6 +263,17 @@ def test_files_are_taken_by_what_they_sound_like(tmp_path, media):
     assert made.passages == 1
 
 
+def test_a_silent_file_is_untagged_and_said(tmp_path, media):
+    folder = tmp_path / "films" / "One"
+    folder.mkdir(parents=True)
+    (folder / "talk.wav").write_bytes((media / "talk.wav").read_bytes())
+    soundfile.write(folder / "hum.wav", np.zeros((RATE, 1)), RATE)
+    recipe = recipe_of({"talk": "talk*", "others": "by sound"})
+    (film,) = films_in(tmp_path / "films", recipe)
+    (tmp_path / "made").mkdir()
+    assert "hum.wav is silent, so it is untagged." in making.make(film, recipe, tmp_path / "made", silent).said
+
+
 def test_files_in_a_row_follow_one_another_on_one_lane(tmp_path, media):
     folder = tmp_path / "films" / "One"
     folder.mkdir(parents=True)

@@ -17,6 +17,7 @@ from jaylantern.core.timeline.settings import NAMED
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import InvalidValue
 from jaylantern.export import from_files, making
+from jaylantern.export.request import GAINS
 from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES, form_by_ending
@@ -53,6 +54,12 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
     parser.add_argument("--track", choices=list(SOUND_TRACKS), default="aac", help="sound of a film, default: aac")
     parser.add_argument("--quality", choices=list(QUALITIES), default="medium", help="of a picture encoded anew")
     parser.add_argument("--keep", action="store_true", help="keep a film's own sound as a further track")
+    parser.add_argument("--parts", action="store_true", help="of a film: speech alone, music alone as further tracks")
+    parser.add_argument(
+        "--no-texts", dest="texts", action="store_false", help="of a film: no chapters of markers, no captions in it"
+    )
+    parser.add_argument("--language", default="", metavar="CODE", help="of a film's tracks: three letters, as eng")
+    parser.add_argument("--gains", choices=GAINS, default=GAINS[0], help="of objects: how they carry their ducking")
     parser.add_argument(
         "--ending", choices=list(Ending), default=Ending.PICTURE, help="where a film ends, default: picture"
     )
@@ -88,7 +95,8 @@ def _order(args: argparse.Namespace, form: str) -> from_files.Order:
             raise InvalidValue(f"--set takes NAME=VALUE with a setting's name, such as amount_db=-12; {each!r} is not.")
         settings[name] = NAMED[name].checked(value)
     fps = rate_of_text(args.fps) if args.fps else None
-    names = ("what", "rate", "range", "pattern", "track", "quality", "keep", "ending", "fade_s")
+    names = ("what", "rate", "range", "pattern", "track", "quality", "keep", "ending", "fade_s",
+             "parts", "texts", "language", "gains")  # fmt: skip
     request = {**{name: getattr(args, name) for name in names}, "form": form, "fps": args.film_fps}
     return from_files.Order(request, settings, args.media, fps, args.data, args.over)
 

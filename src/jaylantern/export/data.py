@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from typing import Protocol, TextIO
 
@@ -22,8 +22,9 @@ from jaylantern.export.form import ExportForm
 from jaylantern.export.task import Task
 from jaylantern.interchange import captions as captions_file
 from jaylantern.interchange import edl, keyframes, passages, timeline
+from jaylantern.interchange.recipe_out import plain_recipe
 from jaylantern.projectfile import archive
-from jaylantern.support.atomic_file import whole, whole_text
+from jaylantern.support.atomic_file import put_text, whole, whole_text
 
 
 class WriteCurve(Protocol):
@@ -105,15 +106,10 @@ def _captions(task: Task, wanted: CaptionForm) -> str:
     """A file for each captions, cut and moved as the picture is; of part of the film alone, counted from there."""
     if not task.project.captions:
         raise Refused("There are no captions. Bring in a file of them first, WebVTT or SubRip.")
-    first_n, last_n = task.span
     several, said = len(task.project.captions) > 1, []
     for captions in task.project.captions:
         shown = placing.shown(task.project, captions)
-        cues = [
-            replace(each, start_n=max(each.start_n, first_n) - first_n, stop_n=min(each.stop_n, last_n) - first_n)
-            for each in shown
-            if each.start_n < last_n and first_n < each.stop_n
-        ]
+        cues = placing.within(shown, *task.span)
         name = f"captions {captions.id} {captions.name.rsplit('.', 1)[0]}" if several else "captions"
         write = partial(captions_file.write, cues=cues, form=captions.form, wanted=wanted, head=captions.head)
         whole_text(task.path(name, f".{wanted}"), write)
@@ -158,6 +154,19 @@ def _put(out: TextIO, *, text: str) -> None:
     out.write(text)
 
 
+def _recipe(task: Task) -> str:
+    """The project's way as a recipe for many films."""
+    names = {each.media_id: each.name for each in task.belonging.aliases}
+    recordings = {each.sha256: names.get(each.id, each.name) for each in task.belonging.media}
+    for _, clip in task.project.placed():
+        if clip.media.tailored is not None:
+            names[clip.media.id] = recordings.get(clip.media.tailored.source, clip.media.name)
+    level = task.workspace.loudness.mix(task.project).loudness
+    values = plain_recipe(task.project, names, level.integrated_lufs)
+    put_text(task.path("recipe", ".json"), json.dumps(values, indent=2, ensure_ascii=False) + "\n")
+    return "What was set by hand on clips and passages is not in it. Look at its patterns of names before it runs."
+
+
 def _archive(task: Task, *, with_media: bool) -> str:
     whole(
         task.path("project", ".zip"),
@@ -183,6 +192,7 @@ FORMS = {
     "clips": ExportForm("List of clips, text", _clips),
     "timeline": ExportForm("Timeline, OpenTimelineIO", _timeline),
     "edl": ExportForm("Cuts, EDL", _edl),
+    "recipe": ExportForm("Recipe for many films, JSON", _recipe),
     "archive": ExportForm("Project and media, zip", partial(_archive, with_media=True)),
     "archive-alone": ExportForm("Project alone, zip", partial(_archive, with_media=False)),
 }

@@ -73,6 +73,18 @@ class Pattern(Kind):
 
 
 @dataclass(frozen=True)
+class Language(Kind):
+    """A language by three letters (ISO 639-2), or none."""
+
+    def checked(self, value: object, what: str) -> str:
+        """The letters, small."""
+        text = str(value or "").strip().lower()
+        if text and not re.fullmatch("[a-z]{3}", text):
+            raise InvalidValue(f"A language is said by three letters of ISO 639-2, such as eng; {text[:20]!r} is not.")
+        return text
+
+
+@dataclass(frozen=True)
 class FrameRate(Kind):
     """Frames a second as text, or none."""
 
@@ -94,6 +106,9 @@ class _Sent:
     track: str = described(OneOf(tuple(SOUND_TRACKS)), default="aac")
     quality: str = described(OneOf(tuple(QUALITIES)), default="medium")
     keep: bool | str = described(Kind(), default=False)
+    parts: bool | str = described(Kind(), default=False)
+    texts: bool | str = described(Kind(), default=True)
+    language: str = described(Language(), default="")
     ending: Ending = described(Choice(Ending), default=Ending.PICTURE)
     gains: str = described(OneOf(GAINS), default=GAINS[0])
     fade_s: float = described(Seconds(0, LONGEST_FADE_S, "s", "A fade lasts a minute at most."), default=2.0)
@@ -114,6 +129,9 @@ class ExportRequest:
     track: SoundTrack = SOUND_TRACKS["aac"]  # of a film
     quality: str = "medium"  # of a picture that is encoded anew
     keep: bool = False  # the film's own sound, as a further track
+    parts: bool = False  # of a film: speech alone and music alone as further tracks
+    texts: bool = True  # of a film: markers as chapters, captions as tracks
+    language: str = ""  # of a film's tracks: ISO 639-2, "" where it is not said
     ending: Ending = Ending.PICTURE  # of a film
     fade_s: float = 2.0  # of music that is cut off where a film ends
     gains: str = GAINS[0]  # of objects
@@ -161,6 +179,9 @@ def request_of(values: Mapping[str, Any], forms: tuple[str, ...]) -> ExportReque
         track=SOUND_TRACKS[sent.track],
         quality=sent.quality,
         keep=sent.keep in (True, "keep"),
+        parts=sent.parts in (True, "parts"),
+        texts=sent.texts in (True, "texts"),
+        language=sent.language,
         ending=sent.ending,
         fade_s=sent.fade_s,
         gains=sent.gains,

@@ -96,6 +96,8 @@ def _tag(
         tag = ROLES.get(role)
         if tag is None:
             clip = lane.clips[-1]
+            if not clip.media.has_sound:
+                return [f"{clip.name} is silent, so it is untagged."]
             heard = workspace.library.heard_as(clip, project.settings.sensitivity)
             suggestion = suggest(heard, name=clip.name)
             if suggestion is None:

@@ -234,6 +234,11 @@ def _kept_in_vtt(tag: re.Match[str]) -> str:
     return low if _KEPT_TAG.fullmatch(low) else ""
 
 
+def in_subrip(text: str, form: CaptionForm) -> str:
+    """A text with the marks of SubRip, without blank lines; `form` is the one it is in."""
+    return "\n".join(line for line in _as(text, form, CaptionForm.SRT).split("\n") if line.strip())
+
+
 def write(out: TextIO, cues: Iterable[Shown], *, form: CaptionForm, wanted: CaptionForm, head: str = "") -> None:
     """Cues as a file in the wanted format, numbered; `form` is the one their texts are in. A blank line in a text would
     end it, and is left out."""

@@ -16,7 +16,9 @@ import numpy as np
 
 from jaylantern.core.signal.timebase import RATE, clock
 from jaylantern.errors import MediaError
+from jaylantern.media import mp4_loudness
 from jaylantern.media.film import Shot, opened
+from jaylantern.media.film_beside import NOTHING, Beside
 from jaylantern.media.film_sound import SOUND_TRACKS, SoundTrack, Tracks
 from jaylantern.media.probe import UNEVEN_S, open_media, picture_stream
 from jaylantern.media.upright import first_look
@@ -75,6 +77,7 @@ def write(
     sound: Iterator[np.ndarray],
     track: SoundTrack = SOUND_TRACKS["aac"],
     also: Iterator[np.ndarray] | None = None,
+    beside: Beside = NOTHING,
 ) -> None:
     """Copy the pictures of a plan one after another, and mux them with `sound` and, as a second track, with `also`."""
     with opened(path, plan.shots[0].name) as out:
@@ -85,7 +88,7 @@ def write(
                 stream = picture_stream(film)
                 if copied is None:
                     copied = out.add_stream_from_template(stream)
-                    written = Tracks(out, track, sound, also=also)
+                    written = Tracks(out, track, sound, also=also, beside=beside)
                 assert written is not None
                 for number, packet in _wanted(film, stream, shot, plan.fps, 0):
                     packet.time_base = 1 / plan.fps
@@ -101,6 +104,8 @@ def write(
             last.duration += plan.hold
             out.mux(last)
             written.finish()
+    if path.suffix == ".mp4":
+        mp4_loudness.put(path, beside.measured)
 
 
 def _kind(film: Any, stream: Any) -> tuple[object, ...]:

@@ -15,7 +15,9 @@ import numpy as np
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
+from jaylantern.media import mp4_loudness
 from jaylantern.media.damaged import frames
+from jaylantern.media.film_beside import NOTHING, Beside
 from jaylantern.media.film_sound import MP4_SOUNDS, SOUND_TRACKS, SoundTrack, Tracks
 from jaylantern.media.probe import open_media, picture_stream
 from jaylantern.media.upright import Upright, look_of
@@ -55,28 +57,38 @@ def write_film(
     track: SoundTrack = SOUND_TRACKS["aac"],
     keep: bool = False,
     hold_n: int = 0,
+    beside: Beside = NOTHING,
 ) -> None:
     """Mux the picture of `source` with `sound` (blocks of (n, 2) float32 at 48 kHz), its last frame held for so many
     samples more.
 
     The container is MP4 or Matroska by the ending of `path`. Packets are written in order of time as all streams
-    advance, so memory stays flat. With `keep` the sound tracks of the source follow, their packets copied. Raises
-    MediaError if the container refuses the picture.
+    advance, so memory stays flat. `beside` is what it carries beside both. With `keep` the sound tracks of the source
+    follow, their packets copied. Raises MediaError if the container refuses the picture.
     """
     with open_media(source, name) as film:
         picture = picture_stream(film)
         if picture is None:
             raise MediaError(f"{name} has no picture.")
         with opened(path, name) as out:
-            _mux(out, film, picture, sound, track, [*film.streams.audio] if keep else [], hold_n)
+            _mux(out, film, picture, sound, track, [*film.streams.audio] if keep else [], hold_n, beside)
+    if path.suffix == ".mp4":
+        mp4_loudness.put(path, beside.measured)
 
 
 def _mux(
-    out: Any, film: Any, picture: Any, sound: Iterator[np.ndarray], track: SoundTrack, kept: list[Any], hold_n: int
+    out: Any,
+    film: Any,
+    picture: Any,
+    sound: Iterator[np.ndarray],
+    track: SoundTrack,
+    kept: list[Any],
+    hold_n: int,
+    beside: Beside,
 ) -> None:
     copied = out.add_stream_from_template(picture)
     origin = picture.start_time or 0
-    written = Tracks(out, track, sound, kept=kept, origin=origin * picture.time_base)
+    written = Tracks(out, track, sound, kept=kept, origin=origin * picture.time_base, beside=beside)
     last = None  # of the picture: it waits for the next one, as only the very last is held
     for packet in film.demux(picture, *kept):
         if packet.dts is None and packet.pts is None:
@@ -134,6 +146,7 @@ def write_cut_film(
     sound: Iterator[np.ndarray],
     track: SoundTrack = SOUND_TRACKS["aac"],
     also: Iterator[np.ndarray] | None = None,
+    beside: Beside = NOTHING,
 ) -> None:
     """Encode shots one after another as H.264, and mux them with `sound` and, as a second track, with `also`.
 
@@ -145,7 +158,7 @@ def write_cut_film(
         picture.width, picture.height, picture.pix_fmt = *how.size, "yuv420p"
         base = 1 / how.fps if how.even else FINE
         picture.time_base = picture.codec_context.time_base = base
-        written = Tracks(out, track, sound, also=also)
+        written = Tracks(out, track, sound, also=also, beside=beside)
         last = -1
         for time, frame in _frames(shots, how):
             last = max(round(time / base), last + 1)
@@ -154,6 +167,8 @@ def write_cut_film(
             out.mux(picture.encode(frame))
         out.mux(picture.encode(None))
         written.finish()
+    if path.suffix == ".mp4":
+        mp4_loudness.put(path, beside.measured)
 
 
 Timed = Iterator[tuple[Fraction, av.VideoFrame]]  # frames with when they begin to be seen, in seconds

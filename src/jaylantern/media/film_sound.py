@@ -12,6 +12,7 @@ import av
 import numpy as np
 
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.media.film_beside import NOTHING, Beside, Texts, loudness_tags, put_chapters, titled
 from jaylantern.media.probe import open_media
 
 MP4_SOUNDS = frozenset({"aac", "mp3", "ac3", "eac3", "opus", "flac", "alac"})
@@ -40,11 +41,6 @@ SOUND_TRACKS = {
 }
 
 
-def titled(title: str) -> dict[str, str]:
-    """What a track is called, for either container."""
-    return {"title": title, "handler_name": title}
-
-
 def codecs_of(path: Path, name: str) -> list[str]:
     """The codecs of a file's sound tracks."""
     with open_media(path, name) as film:
@@ -52,7 +48,8 @@ def codecs_of(path: Path, name: str) -> list[str]:
 
 
 class Tracks:
-    """The mix as the first track of a film being written, and, if there is any, the original sound as further ones.
+    """The mix as the first track of a film being written, what it carries beside, and, if there is any, the original
+    sound as last ones.
 
     `also` is the original sound as blocks, to be encoded as the mix is; `kept` streams of the source whose packets are
     copied, `origin` (s) being the time of its picture's beginning.
@@ -67,23 +64,36 @@ class Tracks:
         also: Iterator[np.ndarray] | None = None,
         kept: Sequence[Any] = (),
         origin: Fraction = Fraction(0),
+        beside: Beside = NOTHING,
     ) -> None:
         self._out, self._origin = out, origin
-        self._encoded = [Encoder(out, track, mix, title=MIX)]
+        self._encoded = [Encoder(out, track, mix, title=MIX, language=beside.language)]
         self._encoded[0].stream.disposition = av.stream.Disposition.default
+        if out.format.name == "matroska":
+            self._encoded[0].stream.metadata.update(loudness_tags(beside.measured))
+        for each in beside.sounds:
+            self._encoded.append(Encoder(out, track, each.blocks, title=each.title, language=beside.language))
+            self._encoded[-1].stream.disposition = each.kind
         if also is not None:
             self._encoded.append(Encoder(out, track, also, title=ORIGINAL))
-            self._encoded[1].stream.disposition = av.stream.Disposition(0)
+            self._encoded[-1].stream.disposition = av.stream.Disposition.original
         self._copied = {}
         for stream in kept:
             self._copied[stream.index] = copied = out.add_stream_from_template(stream)
             copied.metadata.update(titled(ORIGINAL))
-            copied.disposition = av.stream.Disposition(0)
+            copied.disposition = av.stream.Disposition.original
+        self._texts = [
+            Texts(out, each, language=beside.language, first=number == 0) for number, each in enumerate(beside.captions)
+        ]
+        if beside.chapters:
+            put_chapters(out, beside)
 
     def until(self, seconds: float) -> None:
-        """Write what sounds before a time, and a little more."""
+        """Write what sounds before a time, and a little more, and the captions that begin before it."""
         for each in self._encoded:
             each.until(seconds)
+        for text in self._texts:
+            text.until(seconds)
 
     def copy(self, packet: Any) -> None:
         """Write a packet of a kept stream, its time counted from the beginning of the picture."""
@@ -97,17 +107,21 @@ class Tracks:
         """Write the rest."""
         for each in self._encoded:
             each.finish()
+        for text in self._texts:
+            text.finish()
 
 
 class Encoder:
     """Encodes sound just far enough ahead of the picture."""
 
-    def __init__(self, out: Any, track: SoundTrack, blocks: Iterator[np.ndarray], *, title: str) -> None:
+    def __init__(
+        self, out: Any, track: SoundTrack, blocks: Iterator[np.ndarray], *, title: str, language: str = ""
+    ) -> None:
         rate = {"bit_rate": track.bit_rate} if track.bit_rate else {}
         options = {"aac_coder": "fast"} if track.codec == "aac" else {}
         self._stream = out.add_stream(track.codec, rate=RATE, layout="stereo", options=options, **rate)
         self._stream.format = track.form
-        self._stream.metadata.update(titled(title))
+        self._stream.metadata.update(titled(title, language))
         self._out, self._form, self._blocks, self._done_n = out, track.form, blocks, 0
 
     @property

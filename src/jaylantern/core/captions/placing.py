@@ -188,3 +188,12 @@ def tied_where_loose(project: Project) -> Project:
 def loose(captions: Captions) -> int:
     """How many cues are tied to the timeline alone, at least in part."""
     return sum(any(not part.root for part in cue.parts) for cue in captions.cues)
+
+
+def within(shown: Iterable[Shown], first_n: int, last_n: int) -> list[Shown]:
+    """What is shown in a stretch of the timeline, counted from its beginning."""
+    return [
+        replace(each, start_n=max(each.start_n, first_n) - first_n, stop_n=min(each.stop_n, last_n) - first_n)
+        for each in shown
+        if each.start_n < last_n and first_n < each.stop_n
+    ]

@@ -29,15 +29,21 @@ export class FilmForm {
     return this._form.querySelector(`[name=${name}]`);
   }
 
+  get _boxes() {
+    return [...this._form.querySelectorAll("[type=checkbox]")];
+  }
+
   get values() {
-    const fields = [...this._form.querySelectorAll("select, :checked[type=checkbox]")];
-    return { ...Object.fromEntries(fields.map((field) => [field.name, field.value])), fade_s: this._fade_s };
+    const fields = [...this._form.querySelectorAll("select, [name=language]")].map((field) => [field.name, field.value]);
+    const boxes = this._boxes.map((box) => [box.name, box.checked ? box.value : ""]);
+    return { ...Object.fromEntries([...fields, ...boxes]), fade_s: this._fade_s };
   }
 
   _furnish() {
-    const { keep, fade_s = 2 } = KEPT.values;
+    const { fade_s = 2, language = "", ...kept } = KEPT.values;
     KEPT.fill(this._form.querySelectorAll("select"));
-    if (this._field("keep")) this._field("keep").checked = keep === "keep";
+    for (const box of this._boxes) if (box.name in kept) box.checked = kept[box.name] === box.value;
+    if (this._field("language")) this._field("language").value = language;
     this._fade_s = fade_s;
     const set = async (seconds) => {
       this._fade_s = Math.min(Math.max(seconds, 0), LONGEST_S);

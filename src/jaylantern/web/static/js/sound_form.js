@@ -34,8 +34,8 @@ export class SoundForm {
 
   /** What to send along with what is asked for. */
   get values() {
-    const { form, rate, range, pattern } = Object.fromEntries(this._fields.map((field) => [field.name, field.value]));
-    return { form, rate: Number(rate), range, pattern, clip_ids: range === "chosen" ? [...this._selection.clips] : [] };
+    const { form, rate, range, pattern, gains } = Object.fromEntries(this._fields.map((field) => [field.name, field.value]));
+    return { form, rate: Number(rate), range, pattern, gains, clip_ids: range === "chosen" ? [...this._selection.clips] : [] };
   }
 
   _changed() {
