@@ -274,6 +274,39 @@ def care(folder: Path, minutes: int) -> None:
     say("   the same every other time", f"{with_care / plain:.3f}  ({with_care:.2f} s : {plain:.2f} s)", "≤ 1.25")
 
 
+def fleet(folder: Path, minutes: int) -> None:
+    """Twelve films of a minute or two: all in one process, each in its own, by one worker and by two."""
+    from contextlib import closing
+
+    from benchmarks import fleet as many
+    from jaylantern.fleet import running
+
+    minutes = min(minutes, 2)
+    found = many.films(folder / "films", minutes)
+    many.alone(found[:1], folder / "warm")()
+    one = timed(many.alone(found, folder / "alone"))
+    say(f"{many.FILMS} films of {minutes} min in one process", f"{one:.1f} s, {one / many.FILMS:.2f} s each", "")
+    for workers, hoped in ((1, ""), (2, "≤ 0.60 on two cores")):
+        with closing(running.Cores(workers)) as cores:
+            took = timed(many.by(cores, found, folder / f"cores {workers}"))
+        say(
+            f"   each in a process of its own, {workers} at once : one process",
+            f"{took / one:.3f}  ({took:.1f} s)",
+            hoped,
+        )
+        with many.crew(folder / f"crew {workers}", workers) as cluster:
+            many.by(cluster, found[:1], folder / f"warm {workers}")()
+            took = timed(many.by(cluster, found, folder / f"workers {workers}"))
+            again = timed(many.by(cluster, found, folder / f"workers {workers}"))
+            each, at_once = many.scheduling(cluster)
+        say(f"   {workers} worker{'s' if workers > 1 else ''} of a scheduler : one process",
+            f"{took / one:.3f}  ({took:.1f} s)", hoped)  # fmt: skip
+        say("   films that are there already, each, with its process and the hash of its files",
+            f"{again / many.FILMS:.2f} s", "")  # fmt: skip
+        say("   a task that does nothing, one by one, of a thousand at once",
+            f"{1000 * each:.1f} ms, {1000 * at_once:.2f} ms", "")  # fmt: skip
+
+
 MATERIAL: Path | None = None
 ALL = {
     "analysis": analysis,
@@ -292,6 +325,7 @@ ALL = {
     "forms": forms,
     "tailor": tailor,
     "care": care,
+    "fleet": fleet,
 }
 
 

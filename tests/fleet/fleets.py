@@ -43,16 +43,22 @@ def make_all(
         return running.run(films, recipe, results.results_in(out), board, engine=cores)
 
 
-def children(of: int | None = None) -> list[int]:
-    """Processes in which films are being made, of this process or another."""
+def processes(of: int | None = None) -> list[psutil.Process]:
+    """Processes of this process, or of another, that make films or begin those that do."""
     found = []
     for each in psutil.Process(of).children(recursive=True):
         try:
             if any("fleet import child" in word for word in each.cmdline()):
-                found.append(each.pid)
+                found.append(each)
         except psutil.Error:
             pass
     return found
+
+
+def children(of: int | None = None) -> list[int]:
+    """Those that make films."""
+    found = processes(of)
+    return [each.pid for each in found if each.ppid() in {other.pid for other in found}]
 
 
 def hashes(out: Path) -> dict[str, str]:

@@ -168,3 +168,13 @@ def test_a_scheduler_that_does_not_answer_is_told_in_one_line(address, monkeypat
     monkeypatch.setattr("jaylantern.fleet.cluster.WITHIN_S", 0.5)
     with pytest.raises(InvalidValue, match="No scheduler answers at"):
         Cluster(address)
+
+
+def test_another_version_is_told_before_anything_is_made(crew, twelve, tmp_path, monkeypatch):
+    crew.worker()
+    with closing(crew.meet(1)) as cluster:
+        monkeypatch.setattr("jaylantern.fleet.cluster.version", lambda name: "9.9")
+        with pytest.raises(InvalidValue, match=r"has version 0\.1\.0/1 of Jay Lantern, not 9\.9/1: install the same"):
+            Cluster(json.loads(crew.file.read_text())["address"])
+        (made,) = make_all(twelve[:1], RECIPE, tmp_path / "out", engine=cluster)
+    assert made.failed.endswith("has version 0.1.0/1 of Jay Lantern, not 9.9/1.")

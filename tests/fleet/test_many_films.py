@@ -6,6 +6,8 @@ import csv
 import json
 import os
 import signal
+import socket
+import subprocess
 from pathlib import Path
 
 import numpy as np
@@ -22,9 +24,10 @@ from jaylantern.fleet.films import films_in
 from jaylantern.fleet.outcome import Outcome, State, by_need, table
 from jaylantern.interchange.recipe import recipe_of
 from jaylantern.projectfile import reading
+from jaylantern.support import own_python
 from jaylantern.support.progress import silent
 from tests import sounds
-from tests.fleet.fleets import children, hashes, make_all
+from tests.fleet.fleets import children, hashes, make_all, processes
 
 RECIPE = recipe_of({"talk": "talk*", "music": "music*", "hand_off": ["mix"]})
 
@@ -156,13 +159,15 @@ def test_results_of_a_film_within_a_film_s_folder_live_beside_its_own(root, tmp_
     }  # fmt: skip
 
 
-def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(root, tmp_path):
+@pytest.mark.parametrize("which", ["what makes it", "what began that"])
+def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(root, tmp_path, which):
     found = films_in(root, RECIPE)[1:]
     killed = []
 
     def kill_once(i: int, share: float, doing: str) -> None:
         if share > 0.05 and not killed:
-            killed.extend(children())
+            making = children()
+            killed.extend(making if which == "what makes it" else {each.pid for each in processes()} - {*making})
             for pid in killed:
                 os.kill(pid, signal.SIGKILL)
 
@@ -315,3 +320,23 @@ def test_check_says_which_films_there_are(root, tmp_path, capsys):
     said = capsys.readouterr().out.splitlines()
     assert said[0] == "Talk: t*."
     assert said[-1] == "two: talk.wav is both talk and music by the recipe. Make one pattern narrower."
+
+
+@pytest.mark.parametrize(("state", "lives"), [("S", True), ("R", True), ("Z", False), ("X", False)])
+def test_what_lives(tmp_path, monkeypatch, state, lives):
+    """proc(5): the third field, after a name that may hold spaces and brackets."""
+    (tmp_path / "stat").write_text(f"77 (odd) name) {state} 1 77")
+    monkeypatch.setattr("builtins.open", lambda path, **how: (tmp_path / "stat").open(**how))
+    assert own_python.lives(77) is lives
+
+
+def test_what_is_left_of_processes_that_are_gone_is_cleared(tmp_path):
+    gone = subprocess.Popen(["true"])
+    ours = f"{shelves.MAKING}{socket.gethostname()}"
+    names = {f"{ours}-{os.getpid()}-abc": True, f"{ours}-{gone.pid}-abc": False}
+    names |= {f"{shelves.MAKING}elsewhere-1-abc": True, ".tries-watch": True, "film": True}
+    gone.wait()
+    for name in names:
+        (tmp_path / name).mkdir()
+    results.results_in(tmp_path).clear()
+    assert {name: (tmp_path / name).exists() for name in names} == names

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import signal
 import subprocess
 import time
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
+from typing import NoReturn
 
 from jaylantern.errors import JayError
 from jaylantern.fleet import making, places
@@ -39,17 +42,90 @@ class Job:
     again: bool = False
 
 
-def attended(job: Job, progress: Progress) -> Outcome:
-    """Make a film in a process of its own; what is killed is begun again, three times in a run, whoever begins it. What
-    progress raises ends the process."""
-    while (tries := job.results.begun(job.run, job.film)) <= MOST_KILLS:
-        if tries > 1:
-            job.results.clear()
-            progress(0.0, BROKE_OFF)
-        outcome = _made(job, progress)
-        if outcome is not None:
+class Nurseries:
+    """Processes that have taken in all modules once and make each film in a fork of their own, kept while they are not
+    at work. What kills a film touches nothing else."""
+
+    def __init__(self) -> None:
+        self._idle: list[_Nursery] = []
+
+    def attended(self, job: Job, progress: Progress) -> Outcome:
+        """Make a film; what is killed is begun again, three times in a run, whoever begins it. What progress raises
+        ends its process."""
+        while (tries := job.results.begun(job.run, job.film)) <= MOST_KILLS:
+            if tries > 1:
+                job.results.clear()
+                progress(0.0, BROKE_OFF)
+            outcome = self._made(job, progress)
+            if outcome is not None:
+                return outcome
+        return aside(job, progress)
+
+    def _made(self, job: Job, progress: Progress) -> Outcome | None:
+        """What became of it; None where the process was killed."""
+        try:
+            nursery = self._idle.pop()
+        except IndexError:
+            nursery = _Nursery()
+        try:
+            outcome = nursery.made(job, progress)
+        except BaseException:
+            nursery.close()
+            raise
+        if nursery.lives:
+            self._idle.append(nursery)
+        else:
+            nursery.close()
+        return outcome
+
+    def close(self) -> None:
+        """End those that are not at work."""
+        while self._idle:
+            self._idle.pop().close()
+
+
+class _Nursery:
+    """One of these processes, seen from here."""
+
+    def __init__(self) -> None:
+        self._line, its = multiprocessing.Pipe()
+        code = f"from jaylantern.fleet import child; child.nurse({its.fileno()}, {os.getpid()})"
+        self._process = subprocess.Popen(  # noqa: S603 – our own
+            own_python.command("-c", code),
+            pass_fds=(its.fileno(),),
+            stdin=subprocess.DEVNULL,
+            env=own_python.one_of_many(),
+            start_new_session=True,  # so that it ends together with its children
+        )
+        its.close()
+        self.lives = True
+
+    def made(self, job: Job, progress: Progress) -> Outcome | None:
+        """What became of a film; None where its process was killed."""
+        outcome, told = None, (0.0, "beginning")
+        try:
+            self._line.send(job)
+            while True:
+                progress(*told)  # now and then the same again: it may raise
+                if not self._line.poll(LOOK_S):
+                    continue
+                said = self._line.recv()
+                if said is None:
+                    return outcome
+                if isinstance(said, Outcome):
+                    outcome = said
+                else:
+                    told = said
+        except (EOFError, OSError):
+            self.lives = False
             return outcome
-    return aside(job, progress)
+
+    def close(self) -> None:
+        """End it, whatever it is doing."""
+        self._line.close()
+        with suppress(OSError):
+            os.killpg(self._process.pid, signal.SIGKILL)
+        self._process.wait()
 
 
 def aside(job: Job, progress: Progress) -> Outcome:
@@ -58,40 +134,56 @@ def aside(job: Job, progress: Progress) -> Outcome:
     return Outcome(job.film.name, State.SET_ASIDE, failed=WHY_ASIDE)
 
 
-def _made(job: Job, progress: Progress) -> Outcome | None:
-    """What became of it; None where the process was killed."""
-    ours, its = multiprocessing.Pipe()
-    code = f"from jaylantern.fleet import child; child.work({its.fileno()}, {os.getpid()})"
-    process = subprocess.Popen(  # noqa: S603 – our own
-        own_python.command("-c", code),
-        pass_fds=(its.fileno(),),
-        stdin=subprocess.DEVNULL,
-        env=own_python.one_of_many(),
-    )
-    its.close()
-    try:
-        ours.send(job)
-        told: tuple[float, str] | Outcome = (0.0, "beginning")
-        while not isinstance(told, Outcome):
-            progress(*told)  # now and then the same again: it may raise
-            if ours.poll(LOOK_S):
-                told = ours.recv()
-        return told
-    except (EOFError, OSError):
-        return None
-    finally:
-        ours.close()
-        process.kill()
-        process.wait()
-
-
-def work(line: int, parent: int) -> None:
-    """What the process does: one film, told over its line."""
+def nurse(line: int, parent: int) -> None:
+    """What such a process does: it hands on what each of its children says, whole messages alone, and None when that
+    has ended."""
     keep_freed_memory()
-    own_python.end_with(parent)
     with Connection(line) as ours:
-        job: Job = ours.recv()
-        ours.send(one(job, sparing(lambda share, doing: ours.send((share, doing)))))
+        while True:
+            while not ours.poll(LOOK_S):
+                if os.getppid() != parent:
+                    return
+            try:
+                job: Job = ours.recv()
+            except EOFError:
+                return
+            hears, tells = multiprocessing.Pipe(duplex=False)
+            child = os.fork()
+            if not child:
+                hears.close()
+                _born(job, tells, ours)
+            tells.close()
+            try:
+                _hand_on(hears, ours, parent)
+            except OSError:  # nobody listens any more
+                os.kill(child, signal.SIGKILL)
+                return
+            finally:
+                hears.close()
+                os.waitpid(child, 0)
+            ours.send(None)
+
+
+def _hand_on(hears: Connection, ours: Connection, parent: int) -> None:
+    while True:
+        if hears.poll(LOOK_S):
+            try:
+                said = hears.recv_bytes()
+            except (EOFError, OSError):  # it has ended, perhaps in the middle of a word
+                return
+            ours.send_bytes(said)
+        elif os.getppid() != parent:
+            raise OSError("The process that began this has ended.")
+
+
+def _born(job: Job, tells: Connection, ours: Connection) -> NoReturn:
+    """A child: one film, then it is gone, whatever happens."""
+    try:
+        ours.close()
+        own_python.end_with(os.getppid())
+        tells.send(one(job, sparing(lambda share, doing: tells.send((share, doing)))))
+    finally:
+        os._exit(0)
 
 
 def one(job: Job, progress: Progress) -> Outcome:

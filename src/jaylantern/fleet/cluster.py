@@ -9,6 +9,7 @@ from __future__ import annotations
 import socket
 from concurrent.futures import Future
 from contextlib import suppress
+from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -16,9 +17,11 @@ from uuid import uuid4
 from jaylantern.errors import InvalidValue, MediaError, Stopped
 from jaylantern.fleet import child
 from jaylantern.fleet.child import Job
+from jaylantern.fleet.films import MADE_LIKE
 from jaylantern.fleet.outcome import Outcome
 from jaylantern.support.progress import Progress
 
+NURSERIES = child.Nurseries()  # of a worker
 WITHIN_S = 10.0  # so long a scheduler may take to answer
 
 
@@ -36,6 +39,16 @@ class Cluster:
             self._client = Client(address, timeout=WITHIN_S, set_as_default=False)
         except (OSError, ValueError) as error:
             raise InvalidValue(f"No scheduler answers at {address}: {str(error)[:200]}.") from error
+        try:
+            theirs = self._client.run_on_scheduler(_version)
+        except Exception:  # it can't even take in what it is asked: it has none
+            theirs = ""
+        if theirs != _version():
+            self._client.close()
+            raise InvalidValue(
+                f"The scheduler at {address} has {f'version {theirs}' if theirs else 'no version'} of Jay Lantern, not"
+                f" {_version()}: install the same on all machines, that of the scheduler, too."
+            )
         self._told: dict[str, Progress] = {}
         self._topic = f"jaylantern-{uuid4().hex}"
         self._client.subscribe_topic(self._topic, self._listen)
@@ -54,7 +67,7 @@ class Cluster:
         """Have a film made by any worker."""
         name, answer = f"film-{uuid4().hex}", Future[Outcome]()
         self._told[name] = progress
-        task = self._client.submit(_task, job, self._topic, name, key=name, pure=False)
+        task = self._client.submit(_task, job, self._topic, name, _version(), key=name, pure=False)
         answer.set_running_or_notify_cancel()
         task.add_done_callback(lambda task: self._answer(job, task, answer))
         return answer
@@ -89,9 +102,17 @@ class Cluster:
         self._client.close()
 
 
-def _task(job: Job, topic: str, name: str) -> Outcome:
+def _version() -> str:
+    """Which films are made here: two of the same make the same of the same."""
+    return f"{version('jaylantern')}/{MADE_LIKE}"
+
+
+def _task(job: Job, topic: str, name: str, wanted: str) -> Outcome:
     """What a worker does."""
     from distributed import get_worker
+
+    if _version() != wanted:
+        raise MediaError(f"{socket.gethostname()} has version {_version()} of Jay Lantern, not {wanted}.")
 
     worker = get_worker()
     film = job.film
@@ -110,4 +131,4 @@ def _task(job: Job, topic: str, name: str) -> Outcome:
             last = share, doing
             worker.log_event(topic, (name, share, doing))
 
-    return child.attended(job, progress)
+    return NURSERIES.attended(job, progress)

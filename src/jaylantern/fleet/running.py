@@ -42,7 +42,7 @@ class Cores:
 
     def __init__(self, workers: int | None = None) -> None:
         self._threads = ThreadPoolExecutor(max(1, workers or os.cpu_count() or 1))
-        self._ending = Event()
+        self._ending, self._nurseries = Event(), child.Nurseries()
 
     @property
     def dashboard(self) -> str:
@@ -57,12 +57,13 @@ class Cores:
                 raise Stopped("Stopped.")
             progress(share, doing)
 
-        return self._threads.submit(child.attended, job, tell)
+        return self._threads.submit(self._nurseries.attended, job, tell)
 
     def close(self) -> None:
         """End what is being made."""
         self._ending.set()
         self._threads.shutdown(cancel_futures=True)
+        self._nurseries.close()
 
 
 def new_run() -> str:
@@ -93,6 +94,7 @@ def run(
         for future in waiting:
             future.cancel()
         results.ended(name)
+        results.clear()
     made = [row.outcome for row in board.rows if row.outcome is not None]
     results.write_table(made)
     return made
