@@ -141,9 +141,14 @@ def engine_of(args: argparse.Namespace) -> Engine:
     return found
 
 
+def _stop(number: int, frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
 @contextmanager
 def _shown(args: argparse.Namespace, films: list[str], where: str, engine: Engine) -> Iterator[Board]:
     about = {"from": str(args.folder), "to": where, "recipe": args.recipe.name, "dashboard": engine.dashboard}
+    signal.signal(signal.SIGTERM, _stop)  # as Ctrl-C: what was begun ends, nothing stays half
     shown = Shown()
     board = Board(films, about, shown=[shown])
     with closing(shown), boards.Kept(board, (args.data or default_folder()) / boards.FOLDER):
@@ -173,10 +178,6 @@ def _watch(args: argparse.Namespace) -> int:
     def say(text: str) -> None:
         tqdm.write(f"{datetime.now():%H:%M:%S} {text}", file=sys.stderr)
 
-    def stop(number: int, frame: FrameType | None) -> None:
-        raise KeyboardInterrupt
-
-    signal.signal(signal.SIGTERM, stop)
     with closing(engine_of(args)) as engine, _shown(args, [], str(out), engine) as board:
         watch = Watch(folder, recipe, results.results_in(out), engine, board, say, settle_s=args.settle_s, but=out)
         say(f"watching {folder}")

@@ -28,14 +28,19 @@ COMMANDS = {  # name: module that knows what it takes and does, what it is for
     "demo": ("serving", "start it with the demo project"),
 }
 
+STOPPED = 130  # as a shell says it of what Ctrl-C has ended
+
 
 def main(argv: Sequence[str] | None = None) -> int:
-    """Run a command; 0 if it worked, 2 with one clear line if the input was bad."""
+    """Run a command; 0 if it worked, 2 with one clear line if the input was bad, 130 if it was stopped."""
     args = _parser(sys.argv[1:] if argv is None else argv).parse_args(argv)
     keep_freed_memory()
     own_python.guard()
     try:
         return int(args.run(args) or 0)
+    except KeyboardInterrupt:
+        print("jaylantern: stopped. What is whole stays; a new start goes on from there.", file=sys.stderr)
+        return STOPPED
     except (JayError, OSError) as error:
         print(f"jaylantern: {error}", file=sys.stderr)
     except sqlite3.Error as error:
