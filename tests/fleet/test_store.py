@@ -95,7 +95,7 @@ def pretended(film, recipe, out, progress) -> Outcome:
 
 @pytest.mark.parametrize(
     ("change", "state"),
-    [("nothing", State.THERE), ("bytes", State.MADE), ("a result gone", State.MADE), ("the receipt gone", State.MADE),
+    [("nothing", State.THERE), ("bytes", State.MADE), ("bytes, no fewer", State.MADE), ("a result gone", State.MADE), ("the receipt gone", State.MADE),
      ("a result cut short", State.MADE)],
 )  # fmt: skip
 def test_what_is_made_anew(laid, bucket, monkeypatch, change, state):
@@ -104,6 +104,8 @@ def test_what_is_made_anew(laid, bucket, monkeypatch, change, state):
     assert one(film, "s3://films/out").state is State.MADE
     if change == "bytes":
         bucket.pipe_file("films/in/one/talk.wav", b"other")
+    elif change == "bytes, no fewer":
+        bucket.pipe_file("films/in/one/talk.wav", bucket.cat_file("films/in/one/talk.wav")[::-1])
     elif change == "a result gone":
         bucket.rm("films/out/one/mix.wav")
     elif change == "a result cut short":
@@ -118,7 +120,8 @@ def test_what_is_made_anew(laid, bucket, monkeypatch, change, state):
     assert bucket.cat_file("films/out/one/mix.wav") == b"made"
 
 
-def test_what_breaks_off_while_it_is_put_has_no_receipt_and_is_put_again(laid, bucket, monkeypatch):
+@pytest.mark.parametrize("at", [RECEIPT, "mix.wav"])
+def test_what_breaks_off_while_it_is_put_has_no_receipt(laid, bucket, monkeypatch, at):
     monkeypatch.setattr(making, "make", pretended)
     film = places.films_at("s3://films/in", RECIPE)[1]
     one(film, "s3://films/out")
@@ -126,7 +129,7 @@ def test_what_breaks_off_while_it_is_put_has_no_receipt_and_is_put_again(laid, b
     put = files.put_file
 
     def breaks_off(here, there, **how):
-        if there.endswith(RECEIPT):
+        if there.endswith(at):
             raise OSError(5, "the line broke off")
         return put(here, there, **how)
 
