@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import json
 import shutil
 import time
 from pathlib import Path
@@ -155,3 +156,31 @@ def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_d
             second.end()
     finally:
         with_page.close()
+
+
+def test_objects_a_recipe_and_a_film_with_parts_in_it(page: Page, ducked_project, hand_off):
+    """What is chosen on the page is what is made, and is as it was chosen after a reload."""
+    page.get_by_role("link", name="Hand off").click()
+    page.locator("[name=gains]").select_option("printed")
+    [path] = hand_off("Objects")
+    data = path.read_bytes()
+    assert b"chna" in data
+    assert b"AP_00031001" not in data  # nothing moves: the ducking is in the sound
+    page.locator("[name=gains]").select_option("over time")
+    [path] = hand_off("Objects")
+    assert b"audioBlockFormat" in path.read_bytes()
+
+    [path] = hand_off("Recipe for many films, JSON")
+    recipe = json.loads(path.read_text())
+    assert {"talk": ["Talk*"], "music": ["Bed*"], "picture": ["*.mp4"], "hand_off": ["film"]}.items() <= recipe.items()
+
+    page.get_by_label("speech, music alone").check()
+    page.get_by_label("Language").fill("eng")
+    page.get_by_label("Language").press("Tab")
+    page.reload()
+    expect(page.get_by_label("speech, music alone")).to_be_checked()
+    expect(page.get_by_label("original sound")).not_to_be_checked()
+    expect(page.get_by_label("Language")).to_have_value("eng")
+    [path] = hand_off("Film with its new sound")
+    with av.open(str(path)) as film:
+        assert [each.language for each in film.streams.audio] == ["eng"] * 3

@@ -95,9 +95,15 @@ def pretended(film, recipe, out, progress) -> Outcome:
 
 @pytest.mark.parametrize(
     ("change", "state"),
-    [("nothing", State.THERE), ("bytes", State.MADE), ("bytes, no fewer", State.MADE), ("a result gone", State.MADE), ("the receipt gone", State.MADE),
-     ("a result cut short", State.MADE)],
-)  # fmt: skip
+    [
+        ("nothing", State.THERE),
+        ("bytes", State.MADE),
+        ("bytes, no fewer", State.MADE),
+        ("a result gone", State.MADE),
+        ("the receipt gone", State.MADE),
+        ("a result cut short", State.MADE),
+    ],
+)
 def test_what_is_made_anew(laid, bucket, monkeypatch, change, state):
     monkeypatch.setattr(making, "make", pretended)
     film = places.films_at("s3://films/in", RECIPE)[1]
