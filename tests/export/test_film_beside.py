@@ -134,6 +134,9 @@ def test_parts_add_up_to_the_mix(export, form):
     assert count == pytest.approx(6 * RATE, abs=2048)
     power = [float((each[:, :count] ** 2).mean()) for each in (mix, speech, music)]
     assert min(power[1:]) > 1e-6
+    apart = [float(((each[0] - each[1]) ** 2).mean() / (each**2).mean()) for each in (speech, music)]
+    assert apart[0] < 0.01  # the talk has one channel, the bed two that have nothing to do with each other
+    assert apart[1] > 0.5
     left = mix[:, :count] - speech[:, :count] - music[:, :count]
     tone = np.sin(2 * np.pi * 300 * np.arange(count) / RATE)
     own = [abs(np.dot(row, tone) / np.dot(tone, tone)) for row in left]
@@ -176,6 +179,15 @@ def test_captions_and_chapters_go_with_the_cut(db, film, export):
     assert [(round(a, 2), text) for a, _, text in shown(path)] == [(2.0, r"Two\Nlines")]
     with av.open(str(path)) as container:
         assert ("The harbour", 1.0) in chapters_of(container)
+
+
+def test_of_a_part_of_the_film_chapters_and_captions_are_counted_from_there(db, film, export):
+    for end, at_n in (("in", 2 * RATE), ("out", 5 * RATE)):
+        commands.do(db, film, f"set_{end}", {"at_n": at_n})
+    path = export(**FORMS["Matroska"], ending="in-out")
+    assert [(round(a, 2), round(b, 2)) for a, b, _ in shown(path)] == [(2.0, 3.0)]
+    with av.open(str(path)) as container:
+        assert chapters_of(container) == [("The harbour", 1.0)]
 
 
 def test_without_texts_and_parts_there_is_the_mix_alone(export):
