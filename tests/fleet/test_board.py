@@ -49,6 +49,25 @@ def test_a_film_that_is_done_is_not_being_made_again_by_what_is_told_late():
     assert board.add("c") == 2
 
 
+def test_a_board_of_months_keeps_what_was_done_last(monkeypatch):
+    monkeypatch.setattr(boards, "MOST_ROWS", 3)
+    board = Board([], {})
+    numbers = [board.add(name) for name in "abc"]
+    assert board.add("d") == 3  # nothing is done yet
+    board.done(numbers[1], MADE)
+    board.done(numbers[0], FAILED)
+    assert [board.add("e"), board.add("f"), board.add("g")] == [1, 0, 4]
+    assert [row.film for row in board.rows] == ["f", "e", "c", "d", "g"]
+    assert board.rows[1].going is Going.WAITING
+
+
+def test_where_nothing_can_be_written_the_run_goes_on(tmp_path):
+    (tmp_path / "file").write_text("")
+    with Kept(Board(["one"], {}), tmp_path / "file" / "runs"):
+        pass
+    assert seen_in(tmp_path / "file" / "runs") == []
+
+
 def test_what_is_written_is_read_again_and_only_so_many_are_kept(tmp_path, monkeypatch):
     monkeypatch.setattr(boards, "MOST_KEPT", 2)
     for number in range(4):

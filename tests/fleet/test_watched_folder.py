@@ -212,6 +212,22 @@ def test_a_folder_that_is_deleted_is_forgotten(watched):
     assert watched.files() == [".watched"]
 
 
+def test_a_share_that_goes_and_comes_back_is_waited_for(watched, tmp_path):
+    lay(watched, "one", talk=b"talk")
+    watched.after(0)
+    watched.folder.rename(tmp_path / "away")
+    watched.after(SETTLE_S)
+    watched.after(1)
+    (tmp_path / "away").rename(watched.folder)
+    watched.after(1)
+    watched.after(SETTLE_S)
+    watched.hand.make()
+    watched.after(1)
+    said = [line.replace(str(watched.folder), "in") for line in watched.said]
+    assert said[1:3] == ["in can't be read, waiting: No such file or directory", "in is back"]
+    assert said[-1] == "one: done"
+
+
 def test_a_full_disk_is_no_fault_of_the_film(watched, monkeypatch):
     def no_room(film, recipe, out, progress):
         raise OSError(errno.ENOSPC, "No space left on device")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import time
+from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import asdict, dataclass, field
@@ -19,6 +20,7 @@ from jaylantern.support.atomic_file import whole_text
 WRITTEN_EVERY_S, SIGN_OF_LIFE_S, GONE_S = 1.0, 10.0, 60.0
 FOLDER = "runs"  # of a data folder
 MOST_KEPT = 30
+MOST_ROWS = 1000  # of a folder that is watched for months
 MOST_BYTES = 50_000_000
 HOUR_S = 3600.0
 
@@ -90,10 +92,15 @@ class Board:
         self.begun_at, self._begun = datetime.now(UTC), time.monotonic()
         self.ended = False
         self.lock = RLock()
+        self._done: deque[int] = deque()  # in that order
 
     def add(self, film: str) -> int:
-        """One more film; answers its number."""
+        """One more film; answers its number. Where there are very many it takes the place of what was done first."""
         with self.lock:
+            if len(self.rows) >= MOST_ROWS and self._done:
+                number = self._done.popleft()
+                self.rows[number] = Row(film)
+                return number
             self.rows.append(Row(film))
             return len(self.rows) - 1
 
@@ -110,6 +117,7 @@ class Board:
         with self.lock:
             row = self.rows[i]
             row.going, row.share, row.doing, row.outcome = Going.DONE, 1.0, "", outcome
+            self._done.append(i)
             self._show(i)
 
     def _show(self, i: int) -> None:
@@ -141,7 +149,8 @@ class Kept:
     """A board written into a folder while it changes, for the page: now and then, and when the run ends."""
 
     def __init__(self, board: Board, folder: Path) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
+        with suppress(OSError):
+            folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         self._board, self._ending = board, Event()
         self._path = folder / f"{board.begun_at:%Y%m%d-%H%M%S-%f}.json"
         for old in sorted(folder.glob("*.json"))[: -MOST_KEPT + 1]:

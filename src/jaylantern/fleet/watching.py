@@ -113,6 +113,7 @@ class Watch:
         self._settle_s, self._now = settle_s, now
         self._here: dict[str, Arrival] = {}
         self._loose: set[str] = set()
+        self._lost = False
         self._ours = {MADE, DONE, FAILED} | ({but.name} if but and but.resolve().parent == folder.resolve() else set())
         results.clear()
 
@@ -142,7 +143,17 @@ class Watch:
     def _there(self) -> list[str]:
         """The folders that have come."""
         names = []
-        for path in sorted(self._folder.iterdir()):
+        try:
+            paths = sorted(self._folder.iterdir())
+        except OSError as error:  # a share that comes and goes
+            if not self._lost:
+                self._say(f"{self._folder} can't be read, waiting: {error.strerror or error}")
+            self._lost = True
+            return [*self._here]
+        if self._lost:
+            self._lost = False
+            self._say(f"{self._folder} is back")
+        for path in paths:
             if path.name.startswith(".") or path.name in self._ours:
                 continue
             if path.is_dir():

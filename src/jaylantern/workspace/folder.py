@@ -4,6 +4,7 @@ FOLDER/jaylantern.sqlite3    projects, media, jobs      FOLDER/queue.sqlite3   w
 FOLDER/media/ab/abcdef…/     one medium (library/)      FOLDER/incoming/       uploads on their way
 FOLDER/exports/12/           files made by job 12       FOLDER/takes/          voice takes in hand
 FOLDER/secret                key for sessions          FOLDER/lock            held by the server that has it
+FOLDER/runs/                 what is seen of recipes that run, written by those
 """
 
 from __future__ import annotations
