@@ -15,6 +15,7 @@ import soundfile
 from playwright.sync_api import Page, expect
 
 from jaylantern.export import data
+from tests.browser import views
 from tests.browser.conftest import Server
 from tests.sounds import rms_db
 
@@ -26,7 +27,7 @@ def hand_off(page: Page, tmp_path: Path):
     """A function that makes a file under Hand off and saves it as a person would."""
 
     def make(button: str) -> list[Path]:
-        page.get_by_role("link", name="Hand off").click()
+        views.step(page, "handoff")
         before = page.locator(".made-item").count()
         if button in [form.label for form in data.FORMS.values()]:
             page.get_by_label("Which data").select_option(label=button)
