@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import csv
+import hashlib
 import json
 import os
 import signal
 import socket
 import subprocess
+import time
 from pathlib import Path
 
 import numpy as np
@@ -18,11 +20,14 @@ import soundfile
 from jaylantern.cli.main import main
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
+from jaylantern.export import making as exporting
 from jaylantern.fleet import child, making, results, shelves
 from jaylantern.fleet.child import Job
 from jaylantern.fleet.films import films_in
 from jaylantern.fleet.outcome import Outcome, State, by_need, table
 from jaylantern.interchange.recipe import recipe_of
+from jaylantern.media.film_sound import SOUND_TRACKS
+from jaylantern.media.sound_files import FORMS
 from jaylantern.projectfile import reading
 from jaylantern.support import own_python
 from jaylantern.support.progress import silent
@@ -340,3 +345,30 @@ def test_what_is_left_of_processes_that_are_gone_is_cleared(tmp_path):
         (tmp_path / name).mkdir()
     results.results_in(tmp_path).clear()
     assert {name: (tmp_path / name).exists() for name in names} == names
+
+
+def test_whatever_is_handed_off_has_the_same_bytes_each_time(tmp_path, media):
+    """Films, sound files, archives: none holds the time of day, or a number drawn at random."""
+    folder = tmp_path / "films" / "one"
+    folder.mkdir(parents=True)
+    for path in media.iterdir():
+        (folder / path.name).write_bytes(path.read_bytes())
+    (folder / "words.srt").write_text("1\n00:00:01,000 --> 00:00:07,000\nWelcome\n")
+    forms = [{"what": "mix", "form": form, "pattern": f"{form} {{what}}"} for form in FORMS]
+    tracks = [{"what": "film", "track": track, "parts": True, "pattern": f"{track} {{what}}"} for track in SOUND_TRACKS]
+    others = [
+        {"what": what, "pattern": f"{what} {{what}}"}
+        for what in exporting.FORMS
+        if what not in ("mix", "film", "tailored")
+    ]
+    who = {"talk": "talk*", "music": "music*", "picture": "*.mp4", "captions": "*.srt"}
+    recipe = recipe_of({**who, "hand_off": [*forms, *tracks, *others]})
+    (film,) = films_in(tmp_path / "films", recipe)
+    made = []
+    for at in ("first", "second"):
+        (tmp_path / at).mkdir()
+        making.make(film, recipe, tmp_path / at, silent)
+        made.append({path.name: hashlib.sha256(path.read_bytes()).hexdigest() for path in (tmp_path / at).iterdir()})
+        time.sleep(1.1)
+    assert len(made[0]) > len(forms) + len(tracks) + len(others)
+    assert {name for name in made[0] if made[0][name] != made[1][name]} == set()

@@ -23,6 +23,10 @@ from jaylantern.media.probe import open_media, picture_stream
 from jaylantern.media.upright import Upright, look_of
 from jaylantern.support.disk import OF_THE_DISK
 
+OPTIONS = {  # of containers: what is needed first stands first; no number is drawn at random
+    "mp4": {"movflags": "+faststart"},
+    "matroska": {"fflags": "+bitexact"},
+}
 MP4_CODECS = frozenset({"h264", "hevc", "mpeg4", "av1", "vp9"})
 
 
@@ -40,7 +44,7 @@ def opened(path: Path, name: str) -> Iterator[Any]:
     """A container for writing, MP4 or Matroska by the ending of `path`."""
     form = "mp4" if path.suffix == ".mp4" else "matroska"
     try:
-        with av.open(str(path), "w", format=form, options={"movflags": "+faststart"} if form == "mp4" else {}) as out:
+        with av.open(str(path), "w", format=form, options=OPTIONS[form]) as out:
             yield out
     except av.FFmpegError as error:
         if error.errno in OF_THE_DISK:

@@ -54,6 +54,7 @@ FORMS = {
     )
 }
 FULL = 1 << 23
+OPTIONS = {"fflags": "+bitexact"}  # of containers: no number of theirs is drawn at random
 CONTAINERS = {".mp3": "mp3", ".m4a": "mp4", ".opus": "ogg"}
 
 
@@ -146,7 +147,7 @@ class _Encoded:
     def __init__(self, path: Path, form: Form, rate: int) -> None:
         self._rate, self._done_n, self.over_n, self._form = rate, 0, 0, form
         try:
-            self._out = av.open(str(path), "w", format=CONTAINERS[form.suffix])
+            self._out = av.open(str(path), "w", format=CONTAINERS[form.suffix], options=OPTIONS)
             options = QUICK.get(form.codec, {})
             self._stream: Any = self._out.add_stream(
                 form.codec, rate=rate, layout="stereo", bit_rate=form.bit_rate, options=options

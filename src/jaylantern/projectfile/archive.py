@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 import re
+import shutil
 import zipfile
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -22,6 +23,8 @@ from jaylantern.interchange import document
 from jaylantern.projectfile.reading import DOCUMENT, facts_entry
 from jaylantern.support.progress import Progress
 from jaylantern.workspace.workspace import Workspace
+
+MODE = 0o100600  # of entries, as of files in a data folder
 
 
 @dataclass(frozen=True)
@@ -50,14 +53,28 @@ def write(
         project, media=media, aliases=belonging.aliases, missing=belonging.missing, entries=entries
     )
     with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive:
-        archive.writestr(DOCUMENT, json.dumps(found, indent=1, ensure_ascii=False) + "\n", zipfile.ZIP_DEFLATED)
+        text = json.dumps(found, indent=1, ensure_ascii=False) + "\n"
+        archive.writestr(_undated(DOCUMENT, zipfile.ZIP_DEFLATED), text)
         for i, each in enumerate(files, 1):
             folder = workspace.folder.media(each.sha256)
             if (folder / "facts.npz").exists():
-                archive.write(folder / "facts.npz", facts_entry(each.sha256), zipfile.ZIP_DEFLATED)
+                _put(archive, folder / "facts.npz", _undated(facts_entry(each.sha256), zipfile.ZIP_DEFLATED))
             if with_media:
                 progress((i - 1) / len(files), f"packing {each.name}")
-                archive.write(folder / "original", entries[each.id])
+                _put(archive, folder / "original", _undated(entries[each.id], zipfile.ZIP_STORED))
+
+
+def _undated(name: str, how: int) -> zipfile.ZipInfo:
+    """An entry without a date: the same project is the same file whenever it is written."""
+    entry = zipfile.ZipInfo(name)
+    entry.compress_type, entry.external_attr = how, MODE << 16
+    return entry
+
+
+def _put(archive: zipfile.ZipFile, source: Path, entry: zipfile.ZipInfo) -> None:
+    entry.file_size = source.stat().st_size  # by which its head leaves room enough
+    with source.open("rb") as file, archive.open(entry, "w") as out:
+        shutil.copyfileobj(file, out, 1 << 20)
 
 
 def _entry(media: Media) -> str:
