@@ -77,8 +77,9 @@ def film(db, project_id, bring_known, files):
 def handed(workspace, db, film, tmp_path):
     """Hand the project off in a form; answers the only file."""
 
-    def make(what: str) -> Path:
-        job_id = jobs.create(db, film, kind="export", title=what, payload={"what": what, "pattern": "{what}"})
+    def make(what: str, **values) -> Path:
+        payload = {"what": what, "pattern": "{what}", **values}
+        job_id = jobs.create(db, film, kind="export", title=what, payload=payload)
         work.run(workspace, job_id)
         job = jobs.get(db, job_id)
         assert job.state == "done", job.message

@@ -6,6 +6,7 @@ import math
 import re
 import struct
 from dataclasses import replace
+from functools import partial
 
 import av
 import numpy as np
@@ -19,11 +20,10 @@ from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue
 from jaylantern.export.making import asked
-from jaylantern.jobs import work
 from jaylantern.media import mp4_loudness
 from jaylantern.media.film_beside import Cue, as_event, loudness_tags, one_at_a_time
 from jaylantern.projectfile import captions_in
-from jaylantern.store import jobs, projects
+from jaylantern.store import projects
 from tests import films, sounds
 
 CAPTIONS = """1
@@ -60,19 +60,9 @@ def film(db, project_id, bring_known, tmp_path):
 
 
 @pytest.fixture
-def export(workspace, db, film):
+def export(handed):
     """Make the film; the file."""
-
-    def make(**values):
-        payload = {"what": "film", "pattern": "{what}", **values}
-        job_id = jobs.create(db, film, kind="export", title="film", payload=payload)
-        work.run(workspace, job_id)
-        job = jobs.get(db, job_id)
-        assert job.state == "done", job.message
-        (path,) = workspace.folder.exports(job_id).iterdir()
-        return path
-
-    return make
+    return partial(handed, "film")
 
 
 FORMS = {"MP4": {"track": "aac"}, "Matroska": {"track": "pcm"}}

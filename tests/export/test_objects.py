@@ -314,7 +314,7 @@ def test_times(units, text):
 
 def test_beyond_four_gigabytes_it_is_a_bw64(tmp_path, monkeypatch):
     """BS.2088: BW64 with a ds64 chunk in the place of JUNK; the limit is lowered here."""
-    monkeypatch.setattr("jaylantern.media.bw64.LARGEST_RIFF", 1000)
+    monkeypatch.setattr("jaylantern.media.wav.LARGEST_RIFF", 1000)
     writer = Bw64Writer(tmp_path / "a.wav", [("ATU_00000001", "AT_00010001_01", "AP_00010002")] * 2)
     writer.write(np.full((500, 2), 0.25, np.float32))
     writer.close(b"<a/>")

@@ -19,7 +19,7 @@ from jaylantern.cli import recipe as recipes
 from jaylantern.errors import InvalidValue
 from jaylantern.fleet import board as boards
 from jaylantern.fleet import places, results, running
-from jaylantern.fleet.board import Board, Going, Row
+from jaylantern.fleet.board import Board, Figures, Going, Row
 from jaylantern.fleet.cluster import Cluster
 from jaylantern.fleet.outcome import by_need, table, write_json
 from jaylantern.fleet.running import Cores, Engine
@@ -87,10 +87,10 @@ class Shown:
             bar.set_postfix_str(row.doing[:32])
         elif i in self._bars:
             self._bars.pop(i).close()
-        done = sum(each.going is Going.DONE for each in board.rows)
         if row.going is Going.DONE:
-            self._all.total, self._all.n = len(board.rows), done
-            self._all.set_postfix_str(pace(board))
+            found = board.figures()
+            self._all.total, self._all.n = found.films, found.done
+            self._all.set_postfix_str(pace(found))
 
     def close(self) -> None:
         """Take the bars away."""
@@ -99,9 +99,8 @@ class Shown:
                 bar.close()
 
 
-def pace(board: Board) -> str:
+def pace(found: Figures) -> str:
     """How a run goes, in a few words."""
-    found = board.figures()
     words = [f"{found.failed} not made"] if found.failed else []
     if found.per_hour is not None:
         words.append(f"{found.per_hour:.0f} an hour")
@@ -120,11 +119,11 @@ def duration(seconds: float) -> str:
 def line(board: Board, row: Row) -> str:
     """A line of a log: what became of a film, and how all of them stand."""
     assert row.outcome is not None
-    done = sum(each.going is Going.DONE for each in board.rows)
+    found = board.figures()
     words = row.outcome.failed or " ".join(row.outcome.look)
-    how = pace(board)
+    how = pace(found)
     return (
-        f"{datetime.now():%H:%M:%S} {done} of {len(board.rows)}{f' ({how})' if how else ''}: {row.film}:"
+        f"{datetime.now():%H:%M:%S} {found.done} of {found.films}{f' ({how})' if how else ''}: {row.film}:"
         f" {row.outcome.state}{f': {words}' if words else ''}"
     )
 

@@ -13,12 +13,13 @@ from jaylantern.core.edit.ending import Ending, ended, span
 from jaylantern.core.mixing.mix import BLOCK_N, Renderer, Variant
 from jaylantern.core.signal.timebase import seconds_to_n
 from jaylantern.core.timeline import picture
+from jaylantern.core.timeline.captions import CaptionForm
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.errors import Refused
 from jaylantern.export import sound_output
 from jaylantern.export.form import ExportForm
 from jaylantern.export.task import Task
-from jaylantern.interchange.captions import in_subrip
+from jaylantern.interchange.captions import in_marks
 from jaylantern.media import cuts
 from jaylantern.media.film import QUALITIES, Cut, Shot, suffix_for, write_cut_film, write_film
 from jaylantern.media.film_beside import Beside, CaptionTrack, Chapter, Cue, FurtherSound
@@ -168,7 +169,7 @@ def _captions(task: Task, start_n: int, stop_n: int) -> list[CaptionTrack]:
     found = []
     for each in task.project.captions:
         shown = placing.within(placing.shown(task.project, each), start_n, stop_n)
-        cues = [Cue(cue.start_n, cue.stop_n, in_subrip(cue.cue.text, each.form)) for cue in shown]
+        cues = [Cue(cue.start_n, cue.stop_n, in_marks(cue.cue.text, each.form, CaptionForm.SRT)) for cue in shown]
         if cues:
             found.append(CaptionTrack(each.name.rsplit(".", 1)[0], cues))
     return found

@@ -57,6 +57,11 @@ class Figures:
     per_hour: float | None
     left_s: float | None
 
+    @property
+    def done(self) -> int:
+        """Films of which it is known what became of them."""
+        return self.films - self.waiting - self.making
+
 
 def figures(rows: Sequence[Row], ran_s: float) -> Figures:
     """How rows stand after so many seconds."""
@@ -90,13 +95,14 @@ class Board:
         self.rows = [Row(name) for name in films]
         self.about, self._shown = dict(about), shown
         self.begun_at, self._begun = datetime.now(UTC), time.monotonic()
-        self.ended = False
+        self.ended, self.changes = False, 0
         self.lock = RLock()
         self._done: deque[int] = deque()  # in that order
 
     def add(self, film: str) -> int:
         """One more film; answers its number. Where there are very many it takes the place of what was done first."""
         with self.lock:
+            self.changes += 1
             if len(self.rows) >= MOST_ROWS and self._done:
                 number = self._done.popleft()
                 self.rows[number] = Row(film)
@@ -121,6 +127,7 @@ class Board:
             self._show(i)
 
     def _show(self, i: int) -> None:
+        self.changes += 1
         for shown in self._shown:
             shown(self, i)
 
@@ -169,11 +176,11 @@ class Kept:
         self._write()
 
     def _keep(self) -> None:
-        last, written = "", 0.0
+        last, written = 0, 0.0
         while not self._ending.wait(WRITTEN_EVERY_S):
-            now, rows = time.monotonic(), json.dumps(self._board.plain["rows"])
-            if rows != last or now - written > SIGN_OF_LIFE_S:
-                last, written = rows, now
+            now, changes = time.monotonic(), self._board.changes
+            if changes != last or now - written > SIGN_OF_LIFE_S:
+                last, written = changes, now
                 self._write()
 
     def _write(self) -> None:
@@ -204,6 +211,11 @@ def seen_in(folder: Path) -> list[Seen]:
     """The runs written into a folder, the newest first; what can't be read is passed over."""
     paths = sorted(folder.glob("*.json"), reverse=True) if folder.is_dir() else []
     return [found for path in paths[:MOST_KEPT] if (found := _read(path)) is not None]
+
+
+def seen(folder: Path, name: str) -> Seen | None:
+    """One run written into a folder, by its name; None where there is none of it."""
+    return _read(folder / f"{name}.json") if Path(name).name == name else None
 
 
 def _read(path: Path) -> Seen | None:

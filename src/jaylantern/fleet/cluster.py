@@ -89,6 +89,7 @@ class Cluster:
         except Exception as error:
             answer.set_exception(error)
         finally:
+            self._told.pop(task.key, None)
             task.release()
 
     def _listen(self, event: tuple[float, Any]) -> None:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import csv
+import io
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from enum import StrEnum
 from typing import Any, TextIO
@@ -88,6 +89,13 @@ def write_json(out: TextIO, found: Sequence[Outcome]) -> None:
     """All of it, in the order given."""
     json.dump([each.plain for each in found], out, indent=2, ensure_ascii=False)
     out.write("\n")
+
+
+def as_text(write: Callable[[TextIO, Sequence[Outcome]], None], found: Sequence[Outcome]) -> str:
+    """What `write_csv` or `write_json` writes."""
+    out = io.StringIO(newline="")
+    write(out, found)
+    return out.getvalue()
 
 
 def table(found: Sequence[Outcome]) -> list[str]:

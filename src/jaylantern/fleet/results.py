@@ -10,7 +10,6 @@ OUT/films.csv, .json all films of the last run, those that need a look first
 from __future__ import annotations
 
 import hashlib
-import io
 import json
 from collections.abc import Sequence
 from contextlib import AbstractContextManager
@@ -20,7 +19,7 @@ from typing import Any
 
 from jaylantern.errors import Refused
 from jaylantern.fleet.films import Film
-from jaylantern.fleet.outcome import Outcome, State, by_need, outcome_of, write_csv, write_json
+from jaylantern.fleet.outcome import Outcome, State, as_text, by_need, outcome_of, write_csv, write_json
 from jaylantern.fleet.shelves import FolderShelf, Shelf
 from jaylantern.support.atomic_file import whole_text
 
@@ -103,9 +102,7 @@ class Results:
         """All films of a run."""
         ordered = by_need(found)
         for name, write in (("films.csv", write_csv), ("films.json", write_json)):
-            text = io.StringIO(newline="")
-            write(text, ordered)
-            self.shelf.write(name, text.getvalue())
+            self.shelf.write(name, as_text(write, ordered))
 
 
 def _word(film: Film) -> str:

@@ -7,19 +7,19 @@ FOLDER/done/NAME/       the same folder afterwards, NAME.txt and NAME.json besid
 
 from __future__ import annotations
 
-import io
 import os
 import time
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass, field, replace
+from functools import partial
 from pathlib import Path
-from typing import Protocol
 
 from jaylantern.errors import JayError, MediaError
+from jaylantern.fleet.board import Board
 from jaylantern.fleet.child import Job
 from jaylantern.fleet.films import Film, films_in
-from jaylantern.fleet.outcome import Outcome, State, by_need, table, write_json
+from jaylantern.fleet.outcome import Outcome, State, as_text, by_need, table, write_json
 from jaylantern.fleet.results import Results
 from jaylantern.fleet.running import Engine, outcome_of
 from jaylantern.fleet.shelves import TRIES
@@ -27,26 +27,12 @@ from jaylantern.interchange.recipe import Recipe
 from jaylantern.support.atomic_file import put_text
 from jaylantern.support.disk import full
 from jaylantern.support.one_at_a_time import Lock
-from jaylantern.support.progress import Progress
 
 MADE, DONE, FAILED = "made", "done", "failed"
 ON_ITS_WAY = {".part", ".partial", ".tmp", ".temp", ".crdownload", ".download", ".filepart"}
 AGAIN_S = 60.0  # after a full disk
 RUN = f"{TRIES}watch"  # what was begun when everything was killed is still known after a new start
 Look = tuple[tuple[str, int, int], ...]  # path, size, time of every file
-
-
-class Board(Protocol):
-    """Who is told how far films are."""
-
-    def add(self, film: str) -> int:
-        """One more film; answers its number."""
-
-    def doing(self, i: int, share: float, doing: str) -> None:
-        """It is so far."""
-
-    def done(self, i: int, outcome: Outcome) -> None:
-        """What became of it."""
 
 
 def look_at(folder: Path) -> Look | None:
@@ -79,7 +65,7 @@ class Arrival:
     look: Look
     since: float
     films: Sequence[Film] = ()
-    going: dict[int, Future[Outcome]] | None = None
+    going: list[Future[Outcome]] | None = None
     wrong: str = ""
     not_before: float = 0.0
     told: set[str] = field(default_factory=set)
@@ -136,7 +122,7 @@ class Watch:
         for name in there:
             self._wait_for(name)
         for name, arrival in [*self._here.items()]:
-            if arrival.going is not None and all(future.done() for future in arrival.going.values()):
+            if arrival.going is not None and all(future.done() for future in arrival.going):
                 self._finish(name, arrival)
         return bool(self._here)
 
@@ -178,7 +164,7 @@ class Watch:
 
     def _take(self, name: str, arrival: Arrival) -> None:
         at = self._folder / name
-        arrival.going = {}
+        arrival.going = []
         try:
             found = films_in(at, self._recipe)
         except JayError as error:
@@ -186,25 +172,24 @@ class Watch:
             return
         films = [replace(film, name=name if film.folder == at else f"{name}/{film.name}") for film in found]
         arrival.films = films
-        for k, film in enumerate(films):
+        for film in films:
             number = self._board.add(film.name)
             if film.wrong:
-                arrival.going[k] = _known(Outcome(film.name, State.FAILED, failed=film.wrong))
+                future = _known(Outcome(film.name, State.FAILED, failed=film.wrong))
             else:
                 job = Job(film, self._recipe, self._results, RUN)
-                arrival.going[k] = self._engine.submit(job, self._telling(number))
-            arrival.going[k].add_done_callback(
-                lambda future, number=number, film=film: self._board.done(number, outcome_of(future, film))  # type: ignore[misc]
-            )
+                future = self._engine.submit(job, partial(self._board.doing, number))
+            future.add_done_callback(partial(self._done, number, film))
+            arrival.going.append(future)
         self._say(f"{name}: taken, {len(films)} film{'' if len(films) == 1 else 's'}")
 
-    def _telling(self, number: int) -> Progress:
-        return lambda share, doing: self._board.doing(number, share, doing)
+    def _done(self, number: int, film: Film, future: Future[Outcome]) -> None:
+        self._board.done(number, outcome_of(future, film))
 
     def _finish(self, name: str, arrival: Arrival) -> None:
         """Put away what is made, or wait again where it changed meanwhile or the disk was full."""
         assert arrival.going is not None
-        outcomes = [outcome_of(future, arrival.films[k]) for k, future in arrival.going.items()]
+        outcomes = [outcome_of(future, film) for future, film in zip(arrival.going, arrival.films, strict=True)]
         self._forget(arrival)
         look = look_at(self._folder / name)
         if look != arrival.look:
@@ -244,12 +229,10 @@ class Watch:
         while target.exists():
             number += 1
             target = away / f"{name} ({number})"
-        text = io.StringIO()
-        write_json(text, outcomes)
         lines = [*table(outcomes), ""]
         for each in outcomes:
             lines += [f"{each.film}: {said}" for said in each.said]
-        put_text(away / f"{target.name}.json", text.getvalue())
+        put_text(away / f"{target.name}.json", as_text(write_json, outcomes))
         put_text(away / f"{target.name}.txt", "\n".join(lines).rstrip() + "\n")
         (self._folder / name).rename(target)
         return target

@@ -41,6 +41,11 @@ class AdmObject:
     tags: frozenset[Tag]
     lines: tuple[Times, Doubles] | None = None
 
+    @property
+    def speaks(self) -> bool:
+        """Is it talk?"""
+        return any(tag.row.speaks for tag in self.tags)
+
 
 class Track(NamedTuple):
     """What the chna chunk says of one track: its identity, how it is meant."""
@@ -80,6 +85,11 @@ def _code(number: int, side: int) -> str:
     return f"0003{0x1000 + 2 * number - 1 + side:04X}"
 
 
+def _own(kind: str, number: int) -> str:
+    """The identity of one's own content or object: they begin at 1001."""
+    return f"{kind}_{0x1000 + number:04X}"
+
+
 def document(name: str, objects: Sequence[AdmObject], length_n: int, loudness: Loudness | None = None) -> bytes:
     """The model of a programme as XML; `loudness` is what it measures when all objects stand as they are meant."""
     root = ElementTree.Element("ebuCoreMain", {"xmlns": FRAME})
@@ -89,12 +99,12 @@ def document(name: str, objects: Sequence[AdmObject], length_n: int, loudness: L
         form, "audioProgramme", audioProgrammeID="APR_1001", audioProgrammeName=name, start=clock(0), end=clock(end)
     )
     for number in range(1, len(objects) + 1):
-        _say(programme, "audioContentIDRef", f"ACO_{0x1000 + number:04X}")
+        _say(programme, "audioContentIDRef", _own("ACO", number))
     if loudness is not None:
         _loudness(programme, loudness)
     for number, each in enumerate(objects, 1):
-        content = _under(form, "audioContent", audioContentID=f"ACO_{0x1000 + number:04X}", audioContentName=each.name)
-        _say(content, "audioObjectIDRef", f"AO_{0x1000 + number:04X}")
+        content = _under(form, "audioContent", audioContentID=_own("ACO", number), audioContentName=each.name)
+        _say(content, "audioObjectIDRef", _own("AO", number))
         _dialogue(content, each)
     for number, each in enumerate(objects, 1):
         _object(form, number, each, end)
@@ -131,7 +141,7 @@ def _loudness(programme: ElementTree.Element, found: Loudness) -> None:
 
 
 def _dialogue(content: ElementTree.Element, each: AdmObject) -> None:
-    if any(tag.row.speaks for tag in each.tags):
+    if each.speaks:
         kind = {frozenset({Tag.NARRATION}): VOICEOVER, frozenset({Tag.DIALOGUE}): STORY}.get(each.tags, 0)
         _say(content, "dialogue", "1", dialogueContentKind=str(kind))
     else:
@@ -139,15 +149,14 @@ def _dialogue(content: ElementTree.Element, each: AdmObject) -> None:
 
 
 def _object(form: ElementTree.Element, number: int, each: AdmObject, end: int) -> None:
-    speaks = any(tag.row.speaks for tag in each.tags)
     element = _under(
         form,
         "audioObject",
-        audioObjectID=f"AO_{0x1000 + number:04X}",
+        audioObjectID=_own("AO", number),
         audioObjectName=each.name,
         start=clock(0),
         duration=clock(end),
-        dialogue="1" if speaks else "0",
+        dialogue="1" if each.speaks else "0",
         interact="1",
     )
     (first, second) = _tracks(number, each)
@@ -166,12 +175,13 @@ def _pack(form: ElementTree.Element, number: int, each: AdmObject, end: int) -> 
     )
     for side in (0, 1):
         _say(pack, "audioChannelFormatIDRef", f"AC_{_code(number, side)}")
+    blocks = list(_blocks(each, end))
     for side, (word, azimuth) in enumerate(SIDES):
         code, name = _code(number, side), f"{each.name} {word}"
         channel = _under(
             form, "audioChannelFormat", audioChannelFormatID=f"AC_{code}", audioChannelFormatName=name, **kind
         )
-        for k, (begin, stop, gain) in enumerate(_blocks(each, end), 1):
+        for k, (begin, stop, gain) in enumerate(blocks, 1):
             block = _under(
                 channel,
                 "audioBlockFormat",

@@ -234,9 +234,9 @@ def _kept_in_vtt(tag: re.Match[str]) -> str:
     return low if _KEPT_TAG.fullmatch(low) else ""
 
 
-def in_subrip(text: str, form: CaptionForm) -> str:
-    """A text with the marks of SubRip, without blank lines; `form` is the one it is in."""
-    return "\n".join(line for line in _as(text, form, CaptionForm.SRT).split("\n") if line.strip())
+def in_marks(text: str, form: CaptionForm, wanted: CaptionForm) -> str:
+    """A text with the marks of the wanted format, without blank lines; `form` is the one it is in."""
+    return "\n".join(line for line in _as(text, form, wanted).split("\n") if line.strip())
 
 
 def write(out: TextIO, cues: Iterable[Shown], *, form: CaptionForm, wanted: CaptionForm, head: str = "") -> None:
@@ -245,7 +245,7 @@ def write(out: TextIO, cues: Iterable[Shown], *, form: CaptionForm, wanted: Capt
     if wanted is CaptionForm.VTT:
         out.write("WEBVTT\n" + (f"\n{head}\n" if head and form is wanted else ""))
     for i, each in enumerate(cues, 1):
-        text = "\n".join(line for line in _as(each.cue.text, form, wanted).split("\n") if line.strip())
+        text = in_marks(each.cue.text, form, wanted)
         place = f" {each.cue.settings}" if wanted is CaptionForm.VTT is form and each.cue.settings else ""
         begins = "\n" if wanted is CaptionForm.VTT or i > 1 else ""
         out.write(f"{begins}{i}\n{_time(each.start_n, wanted)} --> {_time(each.stop_n, wanted)}{place}\n{text}\n")

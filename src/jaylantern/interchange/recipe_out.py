@@ -12,10 +12,10 @@ from jaylantern.core.mixing.loudness_targets import TARGETS
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import KNOB, ClearIn, DuckBy, Settings
+from jaylantern.core.timeline.settings import ClearIn, DuckBy, Settings
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.core.timeline.tailoring import Until
-from jaylantern.interchange.recipe import CAPTIONS, PICTURE, ROLES, Aim, matches, recipe_of
+from jaylantern.interchange.recipe import CAPTIONS, PICTURE, ROLES, matches, recipe_of
 
 REACHED_LU = 1.0  # a mix so near to its target was brought to it
 OF_CLEARANCE = ("duck_by", "clear_in", "wish_lu", "wish_sii")
@@ -116,5 +116,4 @@ def _target(settings: Settings) -> str | dict[str, float]:
     for each in TARGETS:
         if (each.lufs, each.dbtp) == (settings.target_lufs, settings.ceiling_dbtp):
             return each.name
-    aim = Aim(settings.target_lufs, min(settings.ceiling_dbtp, KNOB["ceiling_dbtp"].high), REACHED_LU)
-    return {"lufs": aim.lufs, "dbtp": aim.dbtp}
+    return {"lufs": settings.target_lufs, "dbtp": settings.ceiling_dbtp}

@@ -13,12 +13,11 @@ import numpy as np
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import Refused
-from jaylantern.media.wav import LARGEST_RIFF, SAMPLE_BYTES, pack
+from jaylantern.media.wav import SAMPLE_BYTES, fmt, head, pack
 
 Track = tuple[str, str, str]  # its identity, the formats of track and pack that it is meant as
 
 MOST_TRACKS = 0xFFFF // SAMPLE_BYTES["24"]  # what a frame's size can say
-DS64_BYTES = 28
 
 
 class Bw64Writer:
@@ -50,17 +49,8 @@ class Bw64Writer:
     def _header(self, after: int) -> bytes:
         """All that stands before the samples, with so many bytes after them."""
         count, size = len(self._tracks), SAMPLE_BYTES["24"]
-        frame = count * size
-        fmt = struct.pack("<4sIHHIIHH", b"fmt ", 16, 1, count, RATE, RATE * frame, frame, size * 8)
-        head_bytes = 12 + 8 + DS64_BYTES + len(fmt) + 8
-        chna = _chna(self._tracks)
-        riff = head_bytes + len(chna) + self._bytes + after - 8
-        big = riff > LARGEST_RIFF
-        sizes = struct.pack("<QQQI", riff, self._bytes, self._bytes // frame, 0) if big else bytes(DS64_BYTES)
-        head = struct.pack("<4sI4s", b"BW64" if big else b"RIFF", LARGEST_RIFF if big else riff, b"WAVE")
-        extra = struct.pack("<4sI", b"ds64" if big else b"JUNK", DS64_BYTES) + sizes
-        data = struct.pack("<4sI", b"data", LARGEST_RIFF if big else self._bytes)
-        return head + extra + fmt + chna + data
+        before = fmt(1, count, RATE, size) + _chna(self._tracks)
+        return head(before, self._bytes, count * size, after=after, big=b"BW64")
 
 
 def _chna(tracks: Sequence[Track]) -> bytes:

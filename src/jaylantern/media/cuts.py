@@ -16,7 +16,6 @@ import numpy as np
 
 from jaylantern.core.signal.timebase import RATE, clock
 from jaylantern.errors import MediaError
-from jaylantern.media import mp4_loudness
 from jaylantern.media.film import Shot, opened
 from jaylantern.media.film_beside import NOTHING, Beside
 from jaylantern.media.film_sound import SOUND_TRACKS, SoundTrack, Tracks
@@ -80,7 +79,7 @@ def write(
     beside: Beside = NOTHING,
 ) -> None:
     """Copy the pictures of a plan one after another, and mux them with `sound` and, as a second track, with `also`."""
-    with opened(path, plan.shots[0].name) as out:
+    with opened(path, plan.shots[0].name, beside) as out:
         copied, written, last, count = None, None, None, 0
         for shot, first in zip(plan.shots, plan.firsts, strict=True):
             assert shot.source is not None
@@ -104,8 +103,6 @@ def write(
             last.duration += plan.hold
             out.mux(last)
             written.finish()
-    if path.suffix == ".mp4":
-        mp4_loudness.put(path, beside.measured)
 
 
 def _kind(film: Any, stream: Any) -> tuple[object, ...]:

@@ -40,8 +40,9 @@ def suffix_for(picture_codec: str, track: SoundTrack = SOUND_TRACKS["aac"], kept
 
 
 @contextmanager
-def opened(path: Path, name: str) -> Iterator[Any]:
-    """A container for writing, MP4 or Matroska by the ending of `path`."""
+def opened(path: Path, name: str, beside: Beside = NOTHING) -> Iterator[Any]:
+    """A container for writing, MP4 or Matroska by the ending of `path`. What `beside` says that the mix measures is put
+    into an MP4 when it is written; Matroska has it as tags."""
     form = "mp4" if path.suffix == ".mp4" else "matroska"
     try:
         with av.open(str(path), "w", format=form, options=OPTIONS[form]) as out:
@@ -50,6 +51,8 @@ def opened(path: Path, name: str) -> Iterator[Any]:
         if error.errno in OF_THE_DISK:
             raise OSError(error.errno, error.strerror) from error
         raise MediaError(f"The picture of {name} can't be put into a {form} file: {error.strerror}.") from error
+    if form == "mp4":
+        mp4_loudness.put(path, beside.measured)
 
 
 def write_film(
@@ -74,10 +77,8 @@ def write_film(
         picture = picture_stream(film)
         if picture is None:
             raise MediaError(f"{name} has no picture.")
-        with opened(path, name) as out:
+        with opened(path, name, beside) as out:
             _mux(out, film, picture, sound, track, [*film.streams.audio] if keep else [], hold_n, beside)
-    if path.suffix == ".mp4":
-        mp4_loudness.put(path, beside.measured)
 
 
 def _mux(
@@ -157,7 +158,7 @@ def write_cut_film(
     A shot is turned as its file says; one that has another shape stands in black bars. At an even rate each frame shows
     what its source shows in the middle of it. Raises MediaError for a source that can't be read.
     """
-    with opened(path, "the film") as out:
+    with opened(path, "the film", beside) as out:
         picture = out.add_stream("libx264", rate=how.fps, options={"preset": "veryfast", "crf": str(how.crf)})
         picture.width, picture.height, picture.pix_fmt = *how.size, "yuv420p"
         base = 1 / how.fps if how.even else FINE
@@ -171,8 +172,6 @@ def write_cut_film(
             out.mux(picture.encode(frame))
         out.mux(picture.encode(None))
         written.finish()
-    if path.suffix == ".mp4":
-        mp4_loudness.put(path, beside.measured)
 
 
 Timed = Iterator[tuple[Fraction, av.VideoFrame]]  # frames with when they begin to be seen, in seconds

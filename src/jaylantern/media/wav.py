@@ -118,17 +118,28 @@ class WavWriter:
         size = SAMPLE_BYTES[self._sample]
         frame = size * self._channels
         kind = 3 if self._sample == "32f" else 1
-        fmt = struct.pack(
-            "<4sIHHIIHH", b"fmt ", 16, kind, self._channels, self._rate, self._rate * frame, frame, size * 8
-        )
         bext = b"" if self._bext is None else _bext(self._bext, loudness)
-        riff = self._bytes + self._bytes % 2 + 12 + 36 + len(bext) + len(fmt) + 8 - 8
-        big = riff > LARGEST_RIFF
-        sizes = struct.pack("<QQQI", riff, self._bytes, self._bytes // frame, 0) if big else bytes(28)
-        head = struct.pack("<4sI4s", b"RF64" if big else b"RIFF", LARGEST_RIFF if big else riff, b"WAVE")
-        extra = struct.pack("<4sI", b"ds64" if big else b"JUNK", 28) + sizes
-        data = struct.pack("<4sI", b"data", LARGEST_RIFF if big else self._bytes)
-        return head + extra + bext + fmt + data
+        before = bext + fmt(kind, self._channels, self._rate, size)
+        return head(before, self._bytes, frame, after=self._bytes % 2, big=b"RF64")
+
+
+def fmt(kind: int, channels: int, rate: int, size: int) -> bytes:
+    """The chunk `fmt `: 1 is PCM, 3 floats; `size` bytes a sample of one channel."""
+    frame = size * channels
+    return struct.pack("<4sIHHIIHH", b"fmt ", 16, kind, channels, rate, rate * frame, frame, size * 8)
+
+
+def head(before: bytes, data_bytes: int, frame: int, *, after: int, big: bytes) -> bytes:
+    """All up to the samples: RIFF, or `big` where that can't say the length, a JUNK or ds64 chunk of 28 bytes, the
+    chunks that stand `before` the samples, the head of `data`. `after` bytes follow the samples; `frame` is what those
+    of all channels take."""
+    riff = 12 + 36 + len(before) + 8 + data_bytes + after - 8
+    large = riff > LARGEST_RIFF
+    sizes = struct.pack("<QQQI", riff, data_bytes, data_bytes // frame, 0) if large else bytes(28)
+    first = struct.pack("<4sI4s", big if large else b"RIFF", LARGEST_RIFF if large else riff, b"WAVE")
+    extra = struct.pack("<4sI", b"ds64" if large else b"JUNK", 28) + sizes
+    data = struct.pack("<4sI", b"data", LARGEST_RIFF if large else data_bytes)
+    return first + extra + before + data
 
 
 def _bext(about: Bext, loudness: Loudness | None) -> bytes:

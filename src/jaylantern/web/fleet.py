@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import TextIO
 
 from flask import Blueprint, Response, render_template
@@ -12,7 +12,7 @@ from flask.typing import ResponseReturnValue
 from jaylantern.errors import NotFound
 from jaylantern.fleet import board
 from jaylantern.fleet.board import Going, Row, Seen
-from jaylantern.fleet.outcome import Outcome, by_need, write_csv, write_json
+from jaylantern.fleet.outcome import Outcome, as_text, by_need, write_csv, write_json
 from jaylantern.web.connection import workspace
 
 blueprint = Blueprint("fleet", __name__, url_prefix="/films")
@@ -23,12 +23,12 @@ FORMS: dict[str, tuple[str, Callable[[TextIO, Sequence[Outcome]], None]]] = {
 }
 
 
-def _seen() -> list[Seen]:
-    return board.seen_in(workspace().folder.path / board.FOLDER)
+def _folder() -> Path:
+    return workspace().folder.path / board.FOLDER
 
 
 def _found(name: str) -> Seen:
-    found = next((each for each in _seen() if each.name == name), None)
+    found = board.seen(_folder(), name)
     if found is None:
         raise NotFound("That run is not kept any more.")
     return found
@@ -58,7 +58,7 @@ def _card(seen: Seen) -> dict[str, object]:
 @blueprint.get("")
 def page() -> ResponseReturnValue:
     """All runs, the newest first; the newest open."""
-    runs = _seen()
+    runs = board.seen_in(_folder())
     return render_template("fleet/page.html", runs=runs, newest=_card(runs[0]) if runs else None)
 
 
@@ -72,7 +72,6 @@ def run(name: str) -> ResponseReturnValue:
 def table(name: str, form: str) -> ResponseReturnValue:
     """What became of the films of a run, to be kept: those that need a look first."""
     kind, write = FORMS[form]
-    text = io.StringIO(newline="")
-    write(text, by_need([row.outcome for row in _found(name).rows if row.outcome is not None]))
+    text = as_text(write, by_need([row.outcome for row in _found(name).rows if row.outcome is not None]))
     headers = {"Content-Disposition": f"attachment; filename=films-{name}.{form}"}
-    return Response(text.getvalue(), mimetype=kind, headers=headers)
+    return Response(text, mimetype=kind, headers=headers)
