@@ -38,7 +38,7 @@ def test_it_is_refused_where_a_server_has_the_folder_and_where_there_is_none(wor
 
 @pytest.mark.parametrize(("answer", "there"), [("n", True), ("", True), ("y", False), ("yes", False)])
 def test_nothing_is_freed_without_a_yes(workspace, film, monkeypatch, answer, there):
-    alone = workspace.folder.path / "media" / "ab" / "abcd"
+    alone = workspace.folder.path / "media" / "ab" / f"ab{0:062x}"
     alone.mkdir(parents=True)
     (alone / "original").write_bytes(b"x")
     monkeypatch.setattr("sys.stdin.isatty", lambda: True, raising=False)

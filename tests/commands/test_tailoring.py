@@ -255,7 +255,7 @@ def test_without_its_recording_it_is_missing_until_that_is_found(do, workspace, 
     opening.open_project(elsewhere, there, number, path, path.name, lambda *_: None)
     clip = next(clip for _, clip in projects.load(there, number).placed() if clip.name == "Bed.wav")
     assert clip.media.missing
-    assert "Bed.wav" not in [each.name for each in media.wanted_in(there, number).values()]
+    assert "Bed.wav" in [each.name for each in media.wanted_in(there, number).values()]  # the recording
     found = bring_in(elsewhere.library, there, tmp_path / "Bed.wav", "Bed.wav", lambda *_: None)
     from jaylantern.projectfile.opening import tailored_again
 
@@ -312,7 +312,12 @@ def test_if_wanted_the_music_follows_by_itself(do, bed, workspace, db, scored):
     done = workspace.do(db, scored, "trim_clips", cut)
     assert abs(bed().length_n - 25 * RATE) < 1.2 * RATE
     assert done.after.revision == projects.load(db, scored).revision
-    assert edits.steps(db, scored).undo == "Fit Bed.wav anew"
+    assert edits.steps(db, scored).undo == f"Trim the end of {picture.name}, fit Bed.wav anew"
+    tailored = bed().media
+    edits.undo(db, scored)  # what follows from a step goes back with it
+    assert abs(bed().length_n - 30 * RATE) < 1.2 * RATE
+    edits.redo(db, scored)
+    assert bed().media == tailored
     workspace.do(db, scored, "trim_clips", {**cut, "by_n": -23 * RATE})  # 2 s: no music can be so short
     assert abs(bed().length_n - 25 * RATE) < 1.2 * RATE
 

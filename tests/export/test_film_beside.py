@@ -55,7 +55,7 @@ def film(db, project_id, bring_known, tmp_path):
     for at_n, name in ((3 * RATE, "The harbour"), (0, ""), (60 * RATE, "beyond the end")):
         commands.do(db, project_id, "add_marker", {"at_n": at_n, "name": name})
     (tmp_path / "words.srt").write_text(CAPTIONS)
-    captions_in.bring(db, project_id, tmp_path / "words.srt", "English.srt")
+    captions_in.bring(db, project_id, captions_in.read(tmp_path / "words.srt", "English.srt"), "English.srt")
     return project_id
 
 

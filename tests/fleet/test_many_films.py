@@ -197,7 +197,7 @@ def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root
     made = make_all(found, RECIPE, tmp_path / "out", kill_the_first, workers=1)
     assert [each.state for each in made] == [State.SET_ASIDE, State.MADE]
     assert len(set(begun)) == child.MOST_KILLS
-    assert "killed 3 times" in made[0].failed
+    assert "broke off 3 times; last time its process was ended from outside" in made[0].failed
     assert not (tmp_path / "out" / "one").exists()
     later = make_all(found, RECIPE, tmp_path / "out", workers=1)
     assert [each.state for each in later] == [State.SET_ASIDE, State.THERE]

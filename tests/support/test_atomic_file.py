@@ -56,9 +56,9 @@ def test_several_files_are_there_together_or_not_at_all(tmp_path):
 
 def test_two_that_write_a_shared_file_at_once_do_not_disturb_each_other(tmp_path):
     path = tmp_path / "shared"
-    with unfinished(path, shared=True) as first:
+    with unfinished(path) as first:
         first.write_text("first")
-        with unfinished(path, shared=True) as second:
+        with unfinished(path) as second:
             assert second != first
             second.write_text("second")
         assert path.read_text() == "second"

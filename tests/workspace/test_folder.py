@@ -6,13 +6,14 @@ import sqlite3
 import subprocess
 import sys
 from contextlib import closing
+from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from jaylantern.errors import Refused
+from jaylantern.errors import NotFound, Refused
 from jaylantern.jobs.queue import Queue
-from jaylantern.store import jobs, projects, takes
-from jaylantern.workspace.folder import DATABASE, SECRET_BYTES, DataFolder
+from jaylantern.store import jobs, made, media, ours, projects, takes
+from jaylantern.workspace.folder import DATABASE, MARK, SECRET_BYTES, DataFolder
 from jaylantern.workspace.workspace import Workspace
 
 
@@ -136,29 +137,132 @@ def test_a_damaged_queue_is_made_anew(folder, there):
     assert len(queue.huey) == 1
 
 
+KNOWN, GONE = f"ab{0:062x}", f"cd{0:062x}"  # hashes of a medium that is there, and of one that was never finished
+PART = f"part-{0:032x}-"
 LEFT = [
-    "part-jaylantern", "made-abc/film.mp4", "incoming/dead", "takes/dead", "takes/dead.wav", "exports/77/film.wav",
-    "media/ab/abcd/sound.raw", "media/ab/abcd/part-peaks.bin", "media/cd/cdef/tailored.json", "media/cd/cdef/original",
+    f"media/{KNOWN[:2]}/{KNOWN}/{PART}peaks.bin", f"media/{KNOWN[:2]}/{KNOWN}/care-1/{PART}0.f32",
+    f"media/{GONE[:2]}/{GONE}/sound.raw", f"{PART}secret", f"runs/{PART}20260101-101010-000001.json",
+    "jaylantern-00112233445566778899aabbccddeeff/held",
 ]  # fmt: skip
-STAYS = ["media/ef/efgh/original", "media/ef/efgh/about.json", "backup.zip"]
+THEIRS = [  # what a person laid into the data folder, called like ours as far as that goes
+    "part-jaylantern", "made-with-love/x", "incoming/mail.eml", "takes/interview.wav", "exports/2024/tax.pdf",
+    "exports/part-two/film.mp4", "media/ab/abcd/sound.raw", "media/photos/part-1.jpg", "docs/part-two.txt", "backup.zip",
+    f"{PART}letter.txt", "runs/part-one.json", "jaylantern-notes/held", f"media/ef/{'ef' * 32}/original",
+]  # fmt: skip
+
+
+def laid(folder, names):
+    for name in names:
+        (folder.path / name).parent.mkdir(parents=True, exist_ok=True)
+        (folder.path / name).write_bytes(b"x")
+
+
+def gone(folder, names):
+    return [name for name in names if not (folder.path / name).exists()]
 
 
 def test_what_a_kill_left_behind_is_cleared_at_the_next_start_and_nothing_else(folder):
     with closing(folder.connect()) as db:
         number = projects.create(db, "Film")
         token = jobs.create_upload(db, number, name="a.wav", size_bytes=9, at_n=0)
+        given_up = jobs.create_upload(db, number, name="b.wav", size_bytes=9, at_n=0)
+        jobs.drop_upload(db, given_up)
         waiting = jobs.create(db, number, kind="import", title="b", payload={"token": "b0b", "name": "b", "at_n": 0})
         done = jobs.create(db, number, kind="export", title="c", payload={"what": "mix"})
         jobs.finish(db, done, state="done")
         broken = jobs.create(db, number, kind="export", title="d", payload={"what": "mix"})
-        take = takes.create(db, number, at_n=0, latency_n=0)
-    wanted = [*STAYS, f"incoming/{token}", "incoming/b0b", f"takes/{take.token}", f"exports/{done}/mix.wav"]
-    for name in (*LEFT, *wanted, f"exports/{broken}/half.wav"):
-        (folder.path / name).parent.mkdir(parents=True, exist_ok=True)
-        (folder.path / name).write_bytes(b"x")
+        ours.begin(db, f"exports/{broken}", ours.of_media(GONE), ours.of_media(KNOWN))
+        take, thrown = (takes.create(db, number, at_n=0, latency_n=0) for _ in range(2))
+        takes.set_state(db, thrown.token, "discarded")
+        media.insert(
+            db, sha256=KNOWN, name="a", size_bytes=1, length_n=1, has_sound=True, has_picture=False
+        )  # it was recorded, and the kill came before the ledger knew
+        ours.begin(db, ours.of_media(KNOWN))
+    kept = [f"incoming/{token}", "incoming/b0b", f"takes/{take.token}", f"exports/{done}/mix.wav"]
+    kept.append(f"media/{KNOWN[:2]}/{KNOWN}/sound.raw")
+    left = [*LEFT, f"exports/{broken}/half.wav", f"incoming/{given_up}", f"incoming/{PART}{token}"]
+    left += [f"takes/{thrown.token}", f"takes/{thrown.token}.wav", f"takes/{PART}{take.token}.wav"]
+    laid(folder, (*left, *kept, *THEIRS))
     folder.prepare()
-    assert all((folder.path / name).exists() for name in LEFT)  # another process may be at work in it
+    assert gone(folder, left) == []  # another process may be at work in it
     folder.prepare_alone().release()
-    assert [name for name in wanted if not (folder.path / name).exists()] == []
-    assert [name for name in (*LEFT, f"exports/{broken}/half.wav") if (folder.path / name).exists()] == []
-    assert waiting
+    assert gone(folder, (*kept, *THEIRS)) == []
+    assert sorted(gone(folder, left)) == sorted(left)
+    with closing(folder.connect()) as db:
+        assert waiting in [job.id for job in jobs.unfinished(db)]
+        assert all(path.startswith(("incoming/", "takes/")) for path in ours.paths(db))
+
+
+SEVEN = [
+    "exports/2024/tax.pdf", "takes/interview.wav", "incoming/mail.eml", "photos/part-1/p.jpg", "docs/part-two.txt",
+    "made-with-love/x", "jaylantern.txt",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("name", SEVEN)
+@pytest.mark.parametrize("way", ["prepare", "prepare_alone"])
+def test_a_folder_of_the_persons_own_is_refused_in_words_and_nothing_of_it_changes(tmp_path, name, way):
+    folder = DataFolder(tmp_path / "own")
+    laid(folder, [name])
+    folder.path.chmod(0o755)
+    with pytest.raises(Refused, match=rf"not empty.*there is {name.split('/')[0]}\. Choose .* with --data") as told:
+        getattr(folder, way)()
+    assert "Nothing in it was changed" in str(told.value)
+    assert [path.relative_to(folder.path).as_posix() for path in folder.path.rglob("*") if path.is_file()] == [name]
+    assert folder.path.stat().st_mode & 0o777 == 0o755
+
+
+@pytest.mark.parametrize(
+    ("there", "taken"),
+    [([], True), (["lost+found/x"], True), ([".DS_Store"], True), (["lock"], False), (["media/x"], False)],
+)
+def test_an_empty_folder_is_taken_and_marked(tmp_path, there, taken):
+    folder = DataFolder(tmp_path / "new")
+    folder.path.mkdir()
+    laid(folder, there)
+    if taken:
+        folder.prepare_alone().release()
+        assert (folder.path / MARK).read_text(encoding="utf-8").startswith("This folder holds the projects")
+        assert gone(folder, there) == []
+    else:
+        with pytest.raises(Refused, match="Jay Lantern did not make it"):
+            folder.prepare()
+
+
+def test_a_file_is_no_folder(tmp_path):
+    (tmp_path / "letter.txt").write_text("Dear")
+    with pytest.raises(Refused, match="is a file, not a folder"):
+        DataFolder(tmp_path / "letter.txt").prepare_alone()
+    assert (tmp_path / "letter.txt").read_text() == "Dear"
+
+
+def test_work_does_not_take_a_place_where_something_else_lies(folder):
+    laid(folder, ["exports/7/tax.pdf"])
+    with closing(folder.connect()) as db:
+        with pytest.raises(Refused, match="in the way"):
+            folder.claim(db, "exports/7")
+        assert gone(folder, ["exports/7/tax.pdf"]) == []
+        laid(folder, ["exports/8/half.wav"])
+        ours.begin(db, "exports/8")  # it was ours, and broke off
+        assert not folder.claim(db, "exports/8").exists()
+
+
+def test_what_was_removed_stays_a_day_and_can_be_brought_back(folder):
+    with closing(folder.connect()) as db:
+        number = projects.create(db, "Film")
+        job = jobs.create(db, number, kind="export", title="Mix", payload={"what": "mix"})
+        jobs.finish(db, job, state="done")
+        laid(folder, [f"exports/{job}/mix.wav"])
+        made.remove(db, job)
+        jobs.dismiss(db, job)
+        day = timedelta(hours=made.KEPT_AFTER_H)
+        now = datetime.now(UTC)
+        assert folder.clear_removed(db, at=now + day - timedelta(minutes=1)) == 0
+        made.bring_back(db, job)
+        assert folder.clear_removed(db, at=now + 2 * day) == 0
+        made.remove(db, job)
+        assert folder.clear_removed(db, at=now + 2 * day) == 1
+        assert not folder.exports(job).exists()
+        with pytest.raises(NotFound, match="not there any more"):
+            made.bring_back(db, job)
+        assert made.everything(db) == [] == ours.paths(db)

@@ -87,7 +87,7 @@ def test_what_a_history_can_bring_back_is_used(workspace, db, film, spare):
 
 def test_what_nothing_uses_is_freed(workspace, db, film, spare):
     db.execute("DELETE FROM edit")  # nobody can bring it back any more
-    alone = workspace.folder.path / "media" / "ab" / "abcd"
+    alone = workspace.folder.path / "media" / "ab" / f"ab{0:062x}"
     alone.mkdir(parents=True)
     (alone / "original").write_bytes(b"x" * 1000)
     made = jobs.create(db, film, kind="export", title="Mix", payload={"what": "mix"})
@@ -101,7 +101,7 @@ def test_what_nothing_uses_is_freed(workspace, db, film, spare):
         "Spare.wav", "Mix", "a media folder that no project knows",
     ]  # fmt: skip
     before = rendered(workspace, film).tobytes()
-    freed = inspecting.free(db, found.unused)
+    freed = inspecting.free(workspace, db, found.unused)
     assert freed == sum(each.size_bytes for each in found.unused) > 2 * RATE
     again = inspecting.inspect(Workspace(workspace.folder.path), db)
     assert (again.unused, again.troubles) == ([], [])

@@ -56,7 +56,7 @@ def _checked(workspace: Workspace, args: argparse.Namespace) -> int:
         if found.unused and not quiet:
             size = sum(each.size_bytes for each in found.unused)
             if _may(args, f"Free {size / 1e6:.1f} MB by taking these away?"):
-                print(f"{inspecting.free(db, found.unused) / 1e6:.1f} MB are free.", file=sys.stderr)
+                print(f"{inspecting.free(workspace, db, found.unused) / 1e6:.1f} MB are free.", file=sys.stderr)
     return 1 if left else 0
 
 

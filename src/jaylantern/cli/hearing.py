@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import json
 import math
-import tempfile
 from pathlib import Path
 
 from jaylantern import pipeline
@@ -28,6 +27,7 @@ from jaylantern.media.sound import Reading, Sound
 from jaylantern.pipeline import DuckingResult, MediaFacts
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 from jaylantern.support.progress import silent
+from jaylantern.support.scratch import scratch
 
 DUCK_KNOBS = ("sensitivity", "amount_db", "attack_ms", "release_ms", "lead_in_ms", "hold_ms")
 LIMITS = ("deepest_db", "slightest_db")
@@ -75,8 +75,8 @@ def _read(path: Path, folder: Path, *, listen: bool) -> ingest.Read:
 
 def _detect(args: argparse.Namespace) -> None:
     sensitivity = KNOB["sensitivity"].checked(args.sensitivity)
-    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
-        found = _read(args.file, Path(folder), listen=True)
+    with scratch() as folder:
+        found = _read(args.file, folder, listen=True)
     spans = [] if found.track is None else find_speech(found.track, sensitivity=sensitivity).tolist()
     segments = [[round(n_to_seconds(a), 4), round(n_to_seconds(b), 4)] for a, b in spans]
     if args.json:
@@ -96,8 +96,8 @@ def _duck(args: argparse.Namespace) -> None:
     outputs = [p for p in (args.out_mix, args.out_music, args.keyframes) if p is not None]
     for path in outputs:
         must_have_a_folder(path)
-    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
-        _duck_in(Path(folder), args, settings)
+    with scratch() as folder:
+        _duck_in(folder, args, settings)
 
 
 def _duck_in(folder: Path, args: argparse.Namespace, settings: Settings) -> None:

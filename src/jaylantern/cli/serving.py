@@ -9,7 +9,7 @@ import subprocess
 import threading
 import time
 import webbrowser
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import ExitStack, suppress
 from pathlib import Path
 
@@ -32,17 +32,19 @@ class Kept:
         self._command, self._fds = own_python.command(*command, str(os.getpid())), fds
         self._out = subprocess.PIPE if fds else None
         self._ending = threading.Event()
-        self._process = self._begun()
+        self._process = self._begun(os.environ)
         threading.Thread(target=self._keep, daemon=True).start()
 
-    def _begun(self) -> subprocess.Popen[str]:
-        return subprocess.Popen(self._command, pass_fds=self._fds, stdout=self._out, text=True)  # noqa: S603
+    def _begun(self, environment: Mapping[str, str]) -> subprocess.Popen[str]:
+        return subprocess.Popen(  # noqa: S603
+            self._command, pass_fds=self._fds, stdout=self._out, text=True, env=environment
+        )
 
     def _keep(self) -> None:
         while not self._ending.is_set():
             self._process.wait()
             if not self._ending.wait(AGAIN_S):
-                self._process = self._begun()
+                self._process = self._begun({**os.environ, own_python.LAST_END: str(self._process.returncode)})
 
     def first_line(self) -> str:
         """What it says when it is ready; "" where it ended before."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import tempfile
 from pathlib import Path
 
 import numpy as np
@@ -21,6 +20,7 @@ from jaylantern.media.sound_files import FORMS, form_by_ending
 from jaylantern.media.tailored import tailored, write_sped
 from jaylantern.media.wav import Bext
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
+from jaylantern.support.scratch import scratch
 
 PIECES = {"few": 20.0, "many": 80.0}
 NOT_BROADCAST = Bext("", "", "")
@@ -77,14 +77,14 @@ def _tailor(args: argparse.Namespace) -> None:
     wish = _wish(args)
     must_be_a_file(args.music)
     must_have_a_folder(args.out)
-    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
-        read = ingest.read(args.music, name=args.music.name, folder=Path(folder), listen=False)
+    with scratch() as folder:
+        read = ingest.read(args.music, name=args.music.name, folder=folder, listen=False)
         if read.store is None:
             raise MediaError(f"{args.music.name} is silent.")
         grid = grid_of(ingest.sketched(read.store, read.levels))
         found = solutions(grid, wish, read.store.read)[0]
-        write_sped(read.store, found.cut, Path(folder))
-        sound = tailored(read.store, found.cut, Path(folder))
+        write_sped(read.store, found.cut, folder)
+        sound = tailored(read.store, found.cut, folder)
         fade_n = 0 if wish.keep_end else min(FADE_OUT_N, sound.length_n)
         blocks = sound_output.stereo(sound, fade_out=Fade(fade_n))
         sound_output.write_sound(args.out, blocks, form=form, rate=RATE, bext=NOT_BROADCAST, measure=False)

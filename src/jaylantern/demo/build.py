@@ -53,7 +53,7 @@ def ensure_demo(workspace: Workspace) -> int:
             _tailor(workspace, db, project_id)
             _draw_line(db, project_id)
             with as_file(files("jaylantern.demo") / "files" / CAPTIONS) as source:
-                captions_in.bring(db, project_id, source, CAPTIONS)
+                captions_in.bring(db, project_id, captions_in.read(source, CAPTIONS), CAPTIONS)
             commands.do(
                 db, project_id, "care_for_lane", {"lane_id": _lane(db, project_id, MENDER).id, "parts": MENDER_CARE}
             )

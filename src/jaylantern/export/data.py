@@ -161,7 +161,7 @@ def _recipe(task: Task) -> str:
     for _, clip in task.project.placed():
         if clip.media.tailored is not None:
             names[clip.media.id] = recordings.get(clip.media.tailored.source, clip.media.name)
-    level = task.workspace.loudness.mix(task.project).loudness
+    level = task.workspace.loudness.of(task.project, task.result).loudness
     values = plain_recipe(task.project, names, level.integrated_lufs)
     put_text(task.path("recipe", ".json"), json.dumps(values, indent=2, ensure_ascii=False) + "\n")
     return "What was set by hand on clips and passages is not in it. Look at its patterns of names before it runs."

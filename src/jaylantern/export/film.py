@@ -146,7 +146,7 @@ def _film_sound(task: Task, start_n: int, stop_n: int) -> tuple[Iterator[np.ndar
         _captions(task, start_n, stop_n) if task.request.texts else (),
         _chapters(task, start_n, stop_n) if task.request.texts else (),
         task.request.language,
-        task.workspace.loudness.mix(shorter).loudness if whole_film else None,
+        task.workspace.loudness.of(shorter, result).loudness if whole_film else None,
     )
     return sound_output.rendered(render, task.progress), beside
 

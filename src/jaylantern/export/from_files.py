@@ -6,11 +6,10 @@ from __future__ import annotations
 import multiprocessing
 import os
 import shutil
-import tempfile
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, nullcontext
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
@@ -26,6 +25,7 @@ from jaylantern.support.atomic_file import whole
 from jaylantern.support.malloc import keep_freed_memory
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 from jaylantern.support.progress import TOLD_EVERY_S, Progress, sparing, within
+from jaylantern.support.scratch import scratch
 from jaylantern.workspace.workspace import Workspace
 
 OPENING = 0.6  # share of the whole that bringing the media in takes
@@ -96,12 +96,11 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
         if not project.length_n:
             raise Refused(f"{path.name}: its timeline is empty, so there is nothing to make.")
         result = workspace.decide(project)
-        folder = Path(tempfile.mkdtemp(prefix="made-", dir=workspace.folder.path))
-        belonging = making.belonging(db, number)
-        task = Task(workspace, project, result, folder, request, within(progress, OPENING, 1.0), belonging)
-        made = making.make(task)
-        files = _put(sorted(folder.iterdir()), out, over=order.over)
-        shutil.rmtree(folder)
+        belonging = making.belonging(db, project)
+        with scratch(workspace.folder.path) as folder:
+            task = Task(workspace, project, result, folder, request, within(progress, OPENING, 1.0), belonging)
+            made = making.make(task)
+            files = _put(sorted(folder.iterdir()), out, over=order.over)
         missing = len({clip.media.id for _, clip in project.placed() if clip.media.missing})
     progress(1.0, "done")
     words = " ".join(filter(None, (made, found.said("Name folders to search with --media."))))
@@ -112,8 +111,8 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
 @contextmanager
 def _workspace(data: Path | None) -> Iterator[Workspace]:
     """A prepared data folder; a temporary one goes when the work is done."""
-    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
-        workspace = Workspace(data or Path(folder))
+    with nullcontext(data) if data is not None else scratch() as folder:
+        workspace = Workspace(folder)
         workspace.folder.prepare()
         yield workspace
 

@@ -1,28 +1,30 @@
-"""Making the files that are handed off, from a project as it is now."""
+"""Making the files that are handed off, from a project as it was when they were asked for."""
 
 from __future__ import annotations
 
-import shutil
 import sqlite3
 from collections.abc import Mapping
+from datetime import UTC, datetime
 from typing import Any
 
 from jaylantern.core.mixing.mix import STEMS
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline import picture
 from jaylantern.core.timeline.imported import MediaAlias
+from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Refused
 from jaylantern.export import data, film, sound
 from jaylantern.export.request import ExportRequest, request_of
 from jaylantern.export.task import Task
 from jaylantern.projectfile import archive
 from jaylantern.projectfile.archive import Belonging
-from jaylantern.store import jobs, media, projects
+from jaylantern.store import asked_state, jobs, media, projects
 from jaylantern.store.jobs import Job
 from jaylantern.support.progress import Progress
 from jaylantern.workspace.workspace import Workspace
 
 FILM_BYTES_PER_S = 24_000  # of its sound
+LATER = "Made of the project as it was when the work began: an older version did not keep how it was asked for."
 FORMS = {**sound.FORMS, **film.FORMS, **data.FORMS}  # all that can be handed off, by name
 
 
@@ -33,14 +35,18 @@ def asked(values: Mapping[str, Any]) -> ExportRequest:
 
 def export(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Progress) -> None:
     """Make the files asked for. What is made is whole or not there."""
-    project, result = workspace.load(db, job.project_id)
+    project = asked_state.read(db, job.id)
+    said = "" if project is not None else LATER
+    project = project or projects.load(db, job.project_id)
     if not project.length_n:
         raise Refused("The timeline is empty: there is nothing to hand off. Bring in files first.")
-    folder = workspace.folder.exports(job.id)
-    shutil.rmtree(folder, ignore_errors=True)
+    folder = workspace.folder.claim(db, f"exports/{job.id}")
     folder.mkdir(parents=True)
-    task = Task(workspace, project, result, folder, asked(job.payload), progress, belonging(db, project.id))
-    jobs.finish(db, job.id, state="done", message=make(task))
+    result = workspace.decide(project)
+    task = Task(workspace, project, result, folder, asked(job.payload), progress, belonging(db, project))
+    if _bytes(task) > workspace.folder.free_bytes():
+        workspace.folder.clear_removed(db, at=datetime.max.replace(tzinfo=UTC))  # room is worth more than taking back
+    jobs.finish(db, job.id, state="done", message=f"{make(task)} {said}".strip())
 
 
 def make(task: Task) -> str:
@@ -56,19 +62,15 @@ def make(task: Task) -> str:
     return said
 
 
-def belonging(db: sqlite3.Connection, project_id: int) -> Belonging:
+def belonging(db: sqlite3.Connection, project: Project) -> Belonging:
     """What belongs to a project beside its clips."""
-    brought = media.of_project(db, project_id)
-    made_of = {
-        clip.media.tailored.source
-        for _, clip in projects.load(db, project_id).placed()
-        if clip.media.tailored is not None
-    }
+    brought = media.of_project(db, project.id)
+    made_of = {clip.media.tailored.source for _, clip in project.placed() if clip.media.tailored is not None}
     recordings = [found for sha256 in sorted(made_of) if (found := media.find(db, sha256)) is not None]
     return Belonging(
         [*(each.media for each in brought), *recordings],
         [MediaAlias(each.media.id, each.name, each.is_take) for each in brought],
-        media.wanted_in(db, project_id),
+        media.wanted_in(db, project.id),
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import time
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
@@ -19,6 +20,7 @@ from jaylantern.support.atomic_file import whole_text
 
 WRITTEN_EVERY_S, SIGN_OF_LIFE_S, GONE_S = 1.0, 10.0, 60.0
 FOLDER = "runs"  # of a data folder
+BOARD = re.compile(r"\d{8}-\d{6}-\d{6}\.json")  # what ours are called there
 MOST_KEPT = 30
 MOST_ROWS = 1000  # of a folder that is watched for months
 MOST_BYTES = 50_000_000
@@ -160,7 +162,8 @@ class Kept:
             folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         self._board, self._ending = board, Event()
         self._path = folder / f"{board.begun_at:%Y%m%d-%H%M%S-%f}.json"
-        for old in sorted(folder.glob("*.json"))[: -MOST_KEPT + 1]:
+        boards = [path for path in folder.glob("*.json") if BOARD.fullmatch(path.name)]
+        for old in sorted(boards)[: -MOST_KEPT + 1]:
             old.unlink(missing_ok=True)
         self._thread = Thread(target=self._keep, daemon=True)
 

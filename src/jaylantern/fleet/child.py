@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import multiprocessing
 import os
 import signal
@@ -25,10 +26,7 @@ from jaylantern.support.progress import Progress, sparing
 MOST_KILLS = 3  # of what makes a film in one run, then it is set aside
 LOOK_S = 0.5
 BROKE_OFF = "broke off, begun again"
-WHY_ASIDE = (
-    f"What made it was killed {MOST_KILLS} times, so it is set aside: a file may be damaged, or memory too small."
-    " It is tried again with --again, or when its files or the recipe change."
-)
+WHY_ASIDE = "It is set aside, and tried again with --again, or when its files or the recipe change."
 
 
 @dataclass(frozen=True)
@@ -42,6 +40,13 @@ class Job:
     again: bool = False
 
 
+@dataclass(frozen=True)
+class BrokeOff:
+    """A film whose process ended without a word of it: its exit code, None where that is not known."""
+
+    code: int | None
+
+
 class Nurseries:
     """Processes that have taken in all modules once and make each film in a fork of their own, kept while they are not
     at work. What kills a film touches nothing else."""
@@ -52,17 +57,19 @@ class Nurseries:
     def attended(self, job: Job, progress: Progress) -> Outcome:
         """Make a film; what is killed is begun again, three times in a run, whoever begins it. What progress raises
         ends its process."""
+        how = None
         while (tries := job.results.begun(job.run, job.film)) <= MOST_KILLS:
             if tries > 1:
                 job.results.clear()
                 progress(0.0, BROKE_OFF)
             outcome = self._made(job, progress)
-            if outcome is not None:
+            if isinstance(outcome, Outcome):
                 return outcome
-        return aside(job, progress)
+            how = outcome.code
+        return aside(job, progress, how)
 
-    def _made(self, job: Job, progress: Progress) -> Outcome | None:
-        """What became of it; None where the process was killed."""
+    def _made(self, job: Job, progress: Progress) -> Outcome | BrokeOff:
+        """What became of it."""
         try:
             nursery = self._idle.pop()
         except IndexError:
@@ -100,9 +107,10 @@ class _Nursery:
         its.close()
         self.lives = True
 
-    def made(self, job: Job, progress: Progress) -> Outcome | None:
-        """What became of a film; None where its process was killed."""
-        outcome, told = None, (0.0, "beginning")
+    def made(self, job: Job, progress: Progress) -> Outcome | BrokeOff:
+        """What became of a film."""
+        outcome: Outcome | None = None
+        told = (0.0, "beginning")
         try:
             self._line.send(job)
             while True:
@@ -110,15 +118,15 @@ class _Nursery:
                 if not self._line.poll(LOOK_S):
                     continue
                 said = self._line.recv()
-                if said is None:
-                    return outcome
+                if isinstance(said, BrokeOff):
+                    return outcome or said
                 if isinstance(said, Outcome):
                     outcome = said
                 else:
                     told = said
         except (EOFError, OSError):
             self.lives = False
-            return outcome
+            return outcome or BrokeOff(None)
 
     def close(self) -> None:
         """End it, whatever it is doing."""
@@ -128,15 +136,16 @@ class _Nursery:
         self._process.wait()
 
 
-def aside(job: Job, progress: Progress) -> Outcome:
-    """Set a film aside."""
+def aside(job: Job, progress: Progress, code: int | None = None) -> Outcome:
+    """Set a film aside; `code` says how what made it ended last, where that is known."""
     job.results.keep_aside(job.film, job.film.key(job.recipe, progress))
-    return Outcome(job.film.name, State.SET_ASIDE, failed=WHY_ASIDE)
+    why = f"What made it broke off {MOST_KILLS} times; last time {own_python.how_it_ended(code)}."
+    return Outcome(job.film.name, State.SET_ASIDE, failed=f"{why} {WHY_ASIDE}")
 
 
 def nurse(line: int, parent: int) -> None:
-    """What such a process does: it hands on what each of its children says, whole messages alone, and None when that
-    has ended."""
+    """What such a process does: it hands on what each of its children says, whole messages alone, and how that ended
+    when it has."""
     keep_freed_memory()
     with Connection(line) as ours:
         while True:
@@ -160,8 +169,8 @@ def nurse(line: int, parent: int) -> None:
                 return
             finally:
                 hears.close()
-                os.waitpid(child, 0)
-            ours.send(None)
+                _, status = os.waitpid(child, 0)
+            ours.send(BrokeOff(os.waitstatus_to_exitcode(status)))
 
 
 def _hand_on(hears: Connection, ours: Connection, parent: int) -> None:
@@ -177,7 +186,7 @@ def _hand_on(hears: Connection, ours: Connection, parent: int) -> None:
 
 
 def _born(job: Job, tells: Connection, ours: Connection) -> NoReturn:
-    """A child: one film, then it is gone, whatever happens."""
+    """A child: one film, then it is gone, whatever happens. One that ends by itself has said what became of it."""
     try:
         ours.close()
         own_python.end_with(os.getppid())
@@ -201,7 +210,10 @@ def one(job: Job, progress: Progress) -> Outcome:
             job.results.put(film, folder, key, outcome)
         job.results.keep_aside(film, None)
         return outcome
-    except (JayError, OSError, MemoryError) as error:
+    except Exception as error:
         state = State.NO_ROOM if disk.full(error) else State.FAILED
         said = str(error) or "There is not enough memory for this."
+        if not isinstance(error, (JayError, OSError, MemoryError)):
+            logging.getLogger(__name__).exception("%s", film.name)
+            said = f"Something unforeseen went wrong ({type(error).__name__})."
         return replace(Outcome(film.name, state, failed=said), took_s=round(time.monotonic() - begun, 1))

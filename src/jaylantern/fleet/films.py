@@ -16,6 +16,7 @@ from jaylantern.library.bringing import hash_of
 from jaylantern.support.progress import Progress
 
 MADE_LIKE = 1  # goes up when the same recipe makes something else of the same files
+NO_TEXT = "{} holds bytes that are no text (UTF-8). Rename it, then it is made."
 NO_MEDIA = {".txt", ".md", ".json", ".toml", ".csv", ".zip", ".otio", ".edl", ".xml", ".pdf", ".jpg", ".png", ".part"}
 
 
@@ -74,7 +75,10 @@ def films_in(root: Path, recipe: Recipe, *, but: Sequence[Path] = ()) -> list[Fi
     for at, folders, names in os.walk(root, onerror=unreadable):
         here = Path(at)
         folders[:] = sorted(each for each in folders if each[0] != "." and (here / each).resolve() not in passed)
-        film = film_of(Film(_name(root, here), here), dict.fromkeys(names, ""), recipe)
+        name = _name(root, here)
+        film = film_of(Film(as_text(name), here), dict.fromkeys(names, ""), recipe)
+        if film is not None and not is_text(name):
+            film = replace(film, wrong=NO_TEXT.format("The name of its folder"))
         if film is not None:
             found.append(film)
     return in_order(found, str(root))
@@ -94,6 +98,16 @@ def _name(root: Path, folder: Path) -> str:
     return root.resolve().name if path == "." else path
 
 
+def is_text(name: str) -> bool:
+    """Is a file's name text, not bytes that mean nothing in UTF-8?"""
+    return not any("\ud800" <= letter <= "\udfff" for letter in name)
+
+
+def as_text(name: str) -> str:
+    """A file's name with a mark for each byte that means nothing."""
+    return os.fsencode(name).decode("utf-8", "replace")
+
+
 def film_of(empty: Film, marks: dict[str, str], recipe: Recipe) -> Film | None:
     """A film with those files of its folder that the recipe takes; None where it takes none. `marks` by name."""
     files = []
@@ -108,4 +122,7 @@ def film_of(empty: Film, marks: dict[str, str], recipe: Recipe) -> Film | None:
                 files.append(File(role, name, marks[name]))
     except JayError as error:
         return replace(empty, wrong=str(error))
+    odd = next((each.name for each in files if not is_text(each.name)), None)
+    if odd is not None:
+        return replace(empty, wrong=NO_TEXT.format(f"The name of its file {as_text(odd)}"))
     return replace(empty, files=tuple(files)) if files else None

@@ -6,7 +6,6 @@ from __future__ import annotations
 import math
 import shutil
 import sqlite3
-import tempfile
 import time
 from collections.abc import Mapping, Sequence
 from contextlib import closing, suppress
@@ -32,6 +31,7 @@ from jaylantern.pipeline import DuckingResult
 from jaylantern.projectfile import captions_in
 from jaylantern.store import media, projects
 from jaylantern.support.progress import Progress, within
+from jaylantern.support.scratch import scratch
 from jaylantern.workspace.workspace import Workspace
 
 BROUGHT_IN, SET = 0.55, 0.7  # shares of the whole
@@ -42,8 +42,8 @@ NAME = "{project} - {what}"
 def make(film: Film, recipe: Recipe, out: Path, progress: Progress) -> Outcome:
     """Make a film into a folder that is there and empty. Raises MediaError, Refused, InvalidValue."""
     begun = time.monotonic()
-    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
-        workspace = Workspace(Path(folder))
+    with scratch() as folder:
+        workspace = Workspace(folder)
         workspace.folder.prepare()
         with closing(workspace.folder.connect()) as db:
             number = projects.create(db, Path(film.name).name)
@@ -66,7 +66,7 @@ def _lay_out(
     for k, file in enumerate(files):
         source = film.folder / file.name
         if file.role == CAPTIONS:
-            said.append(captions_in.bring(db, number, source, file.name))
+            said.append(captions_in.bring(db, number, captions_in.read(source, file.name), file.name))
             continue
         at_first = within(progress, k / len(files), (k + 1) / len(files))
         listen = ROLES.get(file.role) is not Tag.MUSIC
@@ -155,13 +155,13 @@ def _hand_off(
         raise Refused("Its timeline is empty: there is nothing to make.")
     newest = max((film.folder / each.name).stat().st_mtime for each in film.files)
     made_at = datetime.fromtimestamp(newest, UTC).replace(microsecond=0, tzinfo=None)  # the same whenever it is made
-    belonging, said = making.belonging(db, project.id), []
+    belonging, said = making.belonging(db, project), []
     for k, wanted in enumerate(recipe.hand_off):
         request = making.asked({"pattern": NAME, **wanted, "asked_at": made_at.isoformat()})
         at_last = within(progress, k / len(recipe.hand_off), (k + 1) / len(recipe.hand_off))
-        with tempfile.TemporaryDirectory(prefix="made-", dir=workspace.folder.path) as folder:
-            word = making.make(Task(workspace, project, result, Path(folder), request, at_last, belonging))
-            for file in sorted(Path(folder).iterdir()):
+        with scratch(workspace.folder.path) as folder:
+            word = making.make(Task(workspace, project, result, folder, request, at_last, belonging))
+            for file in sorted(folder.iterdir()):
                 if (out / file.name).exists():
                     raise Refused(f"Two things that are handed off are called {file.name}. Give one another pattern.")
                 shutil.move(file, out / file.name)

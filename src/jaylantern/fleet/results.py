@@ -65,7 +65,8 @@ class Results:
         if before is None and self.shelf.sizes(film.name):
             raise Refused(f"{film.name} is there already and is no result of ours. Choose another folder for results.")
         whole_text(folder / RECEIPT, lambda text: json.dump(kept, text, indent=2, ensure_ascii=False))
-        names = list(before.get("files", ())) if before else []
+        known = before.get("files") if before else None
+        names = list(known if known is not None else files if before is not None else ())
         self.shelf.put(folder, film.name, RECEIPT, before=names, beside=film.holds_others)
 
     def clear(self) -> None:

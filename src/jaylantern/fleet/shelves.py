@@ -111,7 +111,8 @@ class FolderShelf:
         """Put a finished folder in the place of that name."""
         target = self.folder / name
         target.parent.mkdir(parents=True, exist_ok=True)
-        if beside:
+        ours = {*(Path(each).name for each in before), receipt}
+        if beside or (target.is_dir() and any(path.name not in ours for path in target.iterdir())):
             _put_beside(target, folder, receipt, before)
             return
         gone = self.folder / f"{GONE}{of_this_process()}"
@@ -125,18 +126,25 @@ class FolderShelf:
         for kind in (MAKING, GONE, TRIES):
             for path in self.folder.glob(f"{kind}{socket.gethostname()}-*"):
                 number = path.name.rsplit("-", 2)[1]
-                if not number.isdigit() or not own_python.lives(int(number)):
+                if number.isdigit() and not own_python.lives(int(number)):
                     shutil.rmtree(path, ignore_errors=True)
 
 
 def _put_beside(target: Path, folder: Path, receipt: str, before: Sequence[str]) -> None:
-    """Into a folder that holds other films' results, too: file by file, the receipt last, so that it stands when all
-    of them do."""
+    """Into a folder that holds other films' results, or files of the person's own, too: file by file, the receipt last,
+    so that it stands when all of them do. Raises Refused where one of those is in the way."""
     target.mkdir(exist_ok=True)
+    ours = {*(Path(name).name for name in before), receipt}
+    for path in folder.iterdir():
+        there = target / path.name
+        if there.is_dir():
+            raise Refused(f"{there} is the folder of another film. Give the file another pattern.")
+        if there.exists() and path.name not in ours:
+            raise Refused(
+                f"{there} is there already and is no result of ours. Take it elsewhere, or change the pattern."
+            )
     (target / receipt).unlink(missing_ok=True)
     for name in before:
         (target / Path(name).name).unlink(missing_ok=True)
     for path in sorted(folder.iterdir(), key=lambda path: path.name == receipt):
-        if (target / path.name).is_dir():
-            raise Refused(f"{target / path.name} is the folder of another film. Give the file another pattern.")
         path.replace(target / path.name)

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import os
 import shutil
-import tempfile
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
@@ -19,6 +18,7 @@ from jaylantern.errors import InvalidValue, JayError, MediaError, Refused
 from jaylantern.fleet.films import Film, film_of, in_order
 from jaylantern.interchange.recipe import Recipe
 from jaylantern.support.progress import Progress, within
+from jaylantern.support.scratch import scratch
 
 FETCHED = 0.1  # share of the whole that fetching is
 
@@ -90,10 +90,10 @@ def _said(error: OSError) -> str:
 def fetched(film: Film, progress: Progress) -> Iterator[Film]:
     """A film whose files lie in a folder of this machine, for so long, changed when they were in the store."""
     files, root = opened(film.url)
-    with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
+    with scratch() as folder:
         for k, file in enumerate(film.files):
             within(progress, 0.0, FETCHED)(k / len(film.files), "fetching")
-            here = Path(folder) / file.name
+            here = folder / file.name
             try:
                 with _reaching(film.url):
                     files.get_file(f"{root}/{file.name}", str(here))
@@ -102,7 +102,7 @@ def fetched(film: Film, progress: Progress) -> Iterator[Film]:
                 raise MediaError(f"{file.name} can't be fetched: {_said(error)}.") from error
             os.utime(here, (changed, changed))
         plain = tuple(replace(each, mark="") for each in film.files)
-        yield replace(film, folder=Path(folder), files=plain, url="")
+        yield replace(film, folder=folder, files=plain, url="")
 
 
 @dataclass(frozen=True)
@@ -153,8 +153,8 @@ class StoreShelf:
     @contextmanager
     def unfinished(self) -> Iterator[Path]:
         """A folder of this machine to make files in."""
-        with tempfile.TemporaryDirectory(prefix="jaylantern-") as folder:
-            made = Path(folder) / "made"
+        with scratch() as folder:
+            made = folder / "made"
             made.mkdir()
             yield made
 

@@ -23,17 +23,22 @@ def look_after(workspace: Workspace, db: sqlite3.Connection, project: Project) -
     """Look whether everything is there that is known of a project's media. What is not is shown as missing from now on;
     numbers of the jobs that make it again."""
     found = {clip.media.id: clip.media for _, clip in project.placed()}
-    ids = [
-        each.id
-        for each in found.values()
-        if (media.is_lost(db, each.id) if each.missing else not mending.sound(workspace.library, each))
-    ]
+    recordings = [(each, media.recording(db, each)) for each in found.values() if each.tailored is not None]
+    ids = [each.id for each in found.values() if _not_whole(workspace, db, each)]
+    for made, source in recordings:
+        if source is not None and source.id not in ids and _not_whole(workspace, db, source):
+            ids += [source.id, *([] if made.id in ids else [made.id])]
     pictured = [
         pictures.have_made(workspace, db, project.id, each, each.name, again=False)
         for each in found.values()
         if each.id not in ids and each.has_picture
     ]
     return [*lost(workspace, db, project.id, ids), *(number for number in pictured if number is not None)]
+
+
+def _not_whole(workspace: Workspace, db: sqlite3.Connection, each: Media) -> bool:
+    """Was something of a medium lost, or is it now?"""
+    return media.is_lost(db, each.id) if each.missing else not mending.sound(workspace.library, each)
 
 
 def lost(workspace: Workspace, db: sqlite3.Connection, project_id: int, media_ids: Collection[int]) -> list[int]:

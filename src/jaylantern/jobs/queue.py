@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import sqlite3
+import time
 from collections.abc import Callable
 from contextlib import closing, suppress
 from pathlib import Path
@@ -17,6 +18,7 @@ from jaylantern.workspace.workspace import Workspace
 
 WORKERS = 2
 MORE_ROOM_BYTES = 1 << 20
+CLEAR_EVERY_S = 600.0
 
 
 class Queue:
@@ -27,6 +29,7 @@ class Queue:
         self.huey = _huey(workspace.folder.path / "queue.sqlite3")
         self._waiting: dict[int, int] = {}  # jobs for which there was no room, and how much there was
         self._at_work: set[int] = set()
+        self._clears_at = 0.0
         self._asleep: set[int] = set()  # jobs that nobody had woken at the last look
         self._task: Callable[[int], object] = self.huey.task(name="run_job")(self._run)
 
@@ -48,12 +51,20 @@ class Queue:
         """Wake what should be awake: jobs for which there is room by now, and those that whoever recorded them was
         killed before waking."""
         self.look_for_room()
+        self._clear_removed()
         with suppress(OSError, sqlite3.Error):
             known = {task.args[0] for task in self.huey.pending()} | self._at_work | set(self._waiting)
             asleep = {job.id for job in self._unfinished() if job.id not in known}
             for job_id in sorted(asleep & self._asleep):  # at two looks: it was not just about to be woken, or begun
                 self.wake(job_id)
             self._asleep = asleep - self._asleep
+
+    def _clear_removed(self) -> None:
+        """Now and then take away for good what a person removed a day ago."""
+        if time.monotonic() >= self._clears_at:
+            self._clears_at = time.monotonic() + CLEAR_EVERY_S
+            with suppress(OSError, sqlite3.Error), closing(self.workspace.folder.connect()) as db:
+                self.workspace.folder.clear_removed(db)
 
     def look_for_room(self) -> None:
         """Have jobs done again that the disk had no room for, where there is more by now; and stopped ones end."""
@@ -81,9 +92,13 @@ class Queue:
         """Have a recorded job done."""
         self._task(job_id)
 
-    def begin_again(self) -> int:
-        """Queue everything a stop of the program left undone; returns how many jobs that is."""
+    def begin_again(self, *, how: str = "") -> int:
+        """Queue everything a stop of the program left undone; returns how many jobs that is. `how` says in words how
+        the worker ended that was at it."""
         self.huey.flush()
+        if how:
+            with closing(self.workspace.folder.connect()) as db:
+                jobs.broke_off(db, how=how)
         left = self._unfinished()
         for job in left:
             self.wake(job.id)
@@ -95,8 +110,8 @@ def _huey(path: Path) -> SqliteHuey:
     try:
         return SqliteHuey("jaylantern", filename=str(path), results=False)
     except sqlite3.DatabaseError:
-        for each in path.parent.glob(f"{path.name}*"):
-            each.unlink(missing_ok=True)
+        for end in ("", "-wal", "-shm", "-journal"):
+            path.with_name(f"{path.name}{end}").unlink(missing_ok=True)
         return SqliteHuey("jaylantern", filename=str(path), results=False)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import sqlite3
 import time
+from collections.abc import Callable
 from contextlib import suppress
 
 from jaylantern import commands
@@ -16,13 +17,14 @@ from jaylantern.errors import Damaged, JayError, Refused, Stopped
 from jaylantern.export.making import export
 from jaylantern.jobs import beats, care, hearing, mending, pictures
 from jaylantern.jobs.keeping import lay_take
+from jaylantern.jobs.stopping import Interrupted
+from jaylantern.library import mending as mended
 from jaylantern.library.bringing import bring_in, hash_of
-from jaylantern.library.mending import taken_in_again
 from jaylantern.projectfile import captions_in, opening, reading
-from jaylantern.store import jobs, media, projects
+from jaylantern.store import jobs, media, ours, projects, takes
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
-from jaylantern.support import disk
+from jaylantern.support import disk, own_python
 from jaylantern.workspace.workspace import Workspace
 
 UNSEEN = (hearing.KIND, beats.KIND, care.KIND, mending.KIND)  # work that leaves nothing behind when it is stopped
@@ -58,19 +60,16 @@ def run(workspace: Workspace, job_id: int) -> bool:
         if not job.active:
             return True
         if job.attempts >= jobs.MOST_ATTEMPTS:
-            raise Refused(f"{job.title}: the program broke off {job.attempts} times at this. The file may be damaged.")
+            raise Refused(
+                f"{job.title}: work on this broke off {job.attempts} times, so it is not begun again by itself."
+                f" Last time {job.doing if job.state == 'running' else own_python.how_it_ended(None)}."
+            )
         jobs.begin(db, job_id)
         report = Reporter(db, job_id)
         report(0.0, "beginning")
-        {
-            "import": _import,
-            "export": export,
-            pictures.KIND: pictures.make,
-            hearing.KIND: hearing.hear_again,
-            beats.KIND: beats.listen,
-            care.KIND: care.treat,
-            mending.KIND: mending.mend,
-        }[job.kind](workspace, db, job, report)
+        with Interrupted(workspace.folder.connect, job_id):
+            DOES[job.kind](workspace, db, job, report)
+        _tidy(workspace, db, jobs.get(db, job_id))
     except Stopped:
         _end(workspace, db, job_id, "stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")
     except Damaged as error:
@@ -93,17 +92,35 @@ def run(workspace: Workspace, job_id: int) -> bool:
 def _end(workspace: Workspace, db: sqlite3.Connection, job_id: int, state: str, message: str) -> None:
     """Record the end, then take away what is of no use any more. Where the disk is too full to record it, what was half
     made goes first and makes the room; what was sent stays until the end stands there."""
-    half_made = workspace.folder.exports(job_id)
+    half_made = f"exports/{job_id}"
+    if not jobs.get(db, job_id).active:
+        return  # it had ended well when it was stopped
     try:
         jobs.finish(db, job_id, state=state, message=message)
     except sqlite3.Error:
-        shutil.rmtree(half_made, ignore_errors=True)
+        if ours.is_ours(db, half_made):
+            shutil.rmtree(workspace.folder.path / half_made, ignore_errors=True)
         jobs.finish(db, job_id, state=state, message=message)
-    job = jobs.get(db, job_id)
-    if job.kind == "export":
-        shutil.rmtree(half_made, ignore_errors=True)
-    if job.kind == "import":
-        workspace.folder.incoming(job.payload["token"]).unlink(missing_ok=True)
+    _tidy(workspace, db, jobs.get(db, job_id))
+
+
+def _tidy(workspace: Workspace, db: sqlite3.Connection, job: Job) -> None:
+    """Take away what a job that has ended worked on, or had half made."""
+    with suppress(sqlite3.Error):  # then the next start does it
+        if job.kind == "export":
+            workspace.folder.remove(db, f"exports/{job.id}")
+        if job.kind == "import":
+            _tidy_import(workspace, db, job, job.payload["token"])
+
+
+def _tidy_import(workspace: Workspace, db: sqlite3.Connection, job: Job, token: str) -> None:
+    """What was sent goes; a take that could not be taken in is in hand again, as it was recorded."""
+    if job.payload.get("take") is not None:
+        if job.state == "done":
+            workspace.folder.remove(db, f"takes/{token}", f"takes/{token}.wav")
+        else:
+            takes.set_state(db, token, "recorded")
+    workspace.folder.remove(db, f"incoming/{token}")
 
 
 def _said(error: BaseException) -> str:
@@ -129,36 +146,38 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
             for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():
                 pictures.have_made(workspace, db, job.project_id, each, each.name)
             jobs.finish(db, job.id, state="done", message=opened.said("Find them under Lay out, Media."))
-        source.unlink(missing_ok=True)
         return
     if captions_in.is_captions(name):
         if job.payload.get("relink"):
             raise Refused(NONE_MISSING.format(name))
+        report(0.0, "reading")
+        read_in = captions_in.read(source, name)
         with atomic(db):
-            message = captions_in.bring(db, job.project_id, source, name)
+            message = captions_in.bring(db, job.project_id, read_in, name)
             jobs.finish(db, job.id, state="done", message=message)
-        source.unlink(missing_ok=True)
         return
     listen = hearing.wanted_on(projects.load(db, job.project_id), _lane_of(job))
     sha256 = hash_of(source, report)
     lost = media.find(db, sha256)
-    if lost is not None and lost.missing:
-        taken_in_again(workspace.library, db, lost, source, report, listen=listen)
-        if any(clip.media.id == lost.id for _, clip in projects.load(db, job.project_id).placed()):
+    if lost is not None and (lost.missing or not mended.as_brought(workspace.library, lost, report)):
+        mended.taken_in_again(workspace.library, db, lost, source, report, listen=listen)
+        if media.played_in(db, job.project_id, lost.id):
             jobs.finish(db, job.id, state="done", message=f"{lost.name} is here again.")
-            source.unlink(missing_ok=True)
             return
     found = bring_in(workspace.library, db, source, name, report, sha256=sha256, listen=listen)
     _wait_turn(db, job, report)
+    file, word = opening.meant(workspace, db, job.project_id, found, job.payload.get("relink", ""), name), ""
+    if file is None and job.payload.get("relink"):
+        raise Refused(NONE_MISSING.format(name))
+    if file is None:
+        word = _word(workspace, found)
     with atomic(db):
-        said = opening.relink(workspace, db, job.project_id, found, job.payload.get("relink", ""), name)
-        if said is None and job.payload.get("relink"):
-            raise Refused(NONE_MISSING.format(name))
-        if said is None:
+        if file is None:
             _place(db, job, found)
+        else:
+            word = opening.relink(db, job.project_id, file, name)
         pictures.have_made(workspace, db, job.project_id, found, name)
-        jobs.finish(db, job.id, state="done", message=_word(workspace, found) if said is None else said)
-    source.unlink(missing_ok=True)
+        jobs.finish(db, job.id, state="done", message=word)
 
 
 def _lane_of(job: Job) -> int | None:
@@ -201,3 +220,14 @@ def _word(workspace: Workspace, found: Media) -> str:
     if about.has_sound or about.remark:
         return about.remark
     return "Its sound is silent." if about.sound_word == "silent" else "It has no sound."
+
+
+DOES: dict[str, Callable[[Workspace, sqlite3.Connection, Job, Reporter], None]] = {
+    "import": _import,
+    "export": export,
+    pictures.KIND: pictures.make,
+    hearing.KIND: hearing.hear_again,
+    beats.KIND: beats.listen,
+    care.KIND: care.treat,
+    mending.KIND: mending.mend,
+}

@@ -30,7 +30,8 @@ def main() -> None:
     own_python.end_with(int(sys.argv[2]) if len(sys.argv) > 2 else os.getppid())
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is told to all; the server ends this one
     queue = Queue(Workspace(Path(sys.argv[1])))
-    queue.begin_again()
+    ended = os.environ.get(own_python.LAST_END)
+    queue.begin_again(how=own_python.how_it_ended(int(ended) if ended else None))
     threading.Thread(target=_look, args=(queue,), daemon=True).start()
     consumer(queue).run()
 

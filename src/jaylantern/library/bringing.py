@@ -12,7 +12,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.library import ingest
 from jaylantern.library.facts import About
 from jaylantern.library.library import Library
-from jaylantern.store import media
+from jaylantern.store import media, ours
 from jaylantern.support.progress import Progress, within
 from jaylantern.support.turns import Turns
 
@@ -46,7 +46,7 @@ def bring_in(
         known = media.find(db, sha256)
         if known is not None:
             return known
-        about = _take_in(library, source, name, sha256, progress, heard, listen)
+        about = _take_in(library, db, source, name, sha256, progress, heard, listen)
         return media.insert(
             db,
             sha256=sha256,
@@ -70,9 +70,17 @@ def hash_of(path: Path, progress: Progress) -> str:
 
 
 def _take_in(
-    library: Library, source: Path, name: str, sha256: str, progress: Progress, heard: bytes | None, listen: bool
+    library: Library,
+    db: sqlite3.Connection,
+    source: Path,
+    name: str,
+    sha256: str,
+    progress: Progress,
+    heard: bytes | None,
+    listen: bool,
 ) -> About:
     folder = library.folder_of(sha256)
+    ours.begin(db, ours.of_media(sha256))  # settled when it is recorded
     shutil.rmtree(folder, ignore_errors=True)  # what a kill left behind
     try:
         about = ingest.take_in(
@@ -86,5 +94,6 @@ def _take_in(
         ingest.keep_file(source, folder / "original")
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
+        ours.settle(db, ours.of_media(sha256))
         raise
     return about

@@ -208,7 +208,7 @@ def bands_kept(folder: Path) -> Spectrum | None:
 
 def write_bands(folder: Path, bands: NDArray[np.float16]) -> None:
     """Keep the powers of sixths of an octave, as `SixthOctaves` gives them."""
-    save(folder / "bands.npz", shared=True, bands=bands)
+    save(folder / "bands.npz", bands=bands)
 
 
 def read_key(folder: Path, about: About) -> KeyTrack:
@@ -219,7 +219,7 @@ def read_key(folder: Path, about: About) -> KeyTrack:
         for chunk in sound_store(folder, about).chunks(CHUNK_N):
             listener.add(chunk)
         found = listener.finish()
-        save(folder / "key.npz", shared=True, **vars(found))
+        save(folder / "key.npz", **vars(found))
     return found
 
 
@@ -242,7 +242,6 @@ def read_voice(folder: Path, sound: Sound, speech: Intervals, heard: str) -> Voi
     found = listener.finish()
     save(
         folder / "voice.npz",
-        shared=True,
         heard=np.array(heard),
         **{name: np.asarray(value) for name, value in vars(found).items()},
     )
@@ -261,14 +260,14 @@ def _half(array: np.ndarray | None) -> np.ndarray | None:
     return None if array is None else array.astype(np.float16)
 
 
-def save(path: Path, *, shared: bool = False, **arrays: np.ndarray) -> None:
-    """Write arrays to a file that is whole or not there; several may write a `shared` one at once."""
+def save(path: Path, **arrays: np.ndarray) -> None:
+    """Write arrays to a file that is whole or not there; several may write it at once."""
 
     def write(part: Path) -> None:
         with part.open("wb") as file:
             np.savez(file, allow_pickle=False, **arrays)
 
-    whole(path, write, sync=True, shared=shared)
+    whole(path, write, sync=True)
 
 
 def read_character(folder: Path, about: About) -> tag_suggestions.Character:
@@ -280,7 +279,7 @@ def read_character(folder: Path, about: About) -> tag_suggestions.Character:
 def write_character(folder: Path, store: Sound) -> tag_suggestions.Character:
     """Listen for what suggestions need, and keep it."""
     found = tag_suggestions.listen(lambda start_n, stop_n: mono(store.read(start_n, stop_n)), store.length_n)
-    save(folder / "character.npz", shared=True, time_n=found.time_n, lines=found.lines)
+    save(folder / "character.npz", time_n=found.time_n, lines=found.lines)
     return found
 
 

@@ -36,7 +36,7 @@ from jaylantern.media import picture as pictures
 from jaylantern.media.damaged import Unread, in_words
 from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
-from jaylantern.media.probe import Picture, Probe, probe
+from jaylantern.media.probe import LONGEST_N, Picture, Probe, probe
 from jaylantern.media.sound import Sound, SoundStore
 from jaylantern.pipeline import hear, sketch
 from jaylantern.support.atomic_file import unfinished, whole
@@ -80,7 +80,8 @@ def take_in(
             found = replace(found, picture=None)
             remarks.append(LOST.format("picture"))
     heard_n = int(values.get("sound_n", 0)) or int(values["length_n"])  # type: ignore[call-overload]
-    values["length_n"] = max(found.duration_n, heard_n) if found.picture else heard_n
+    seen_n = found.duration_n if found.picture and found.duration_n <= LONGEST_N else 0  # what it says may be nonsense
+    values["length_n"] = max(seen_n, heard_n)
     if not values["length_n"]:
         nothing = f"{name} holds nothing that can be used: no sound could be decoded and it has no picture."
         raise MediaError(why or nothing)

@@ -29,6 +29,17 @@ def sound(library: Library, found: Media) -> bool:
         return False
 
 
+def as_brought(library: Library, found: Media, progress: Progress) -> bool:
+    """Is all of a medium as it was brought in: what is known of it, and the file itself? Reads all of it."""
+    original = library.original(found)
+    return (
+        sound(library, found)
+        and not facts.spoiled(library.folder_of(found.sha256))
+        and original.is_file()
+        and hash_of(original, progress) == found.sha256
+    )
+
+
 def _lengths(about: About) -> bool:
     return about.length_n > 0 and 0 <= about.sound_n <= about.length_n
 

@@ -25,7 +25,8 @@ from jaylantern.library.facts import About
 from jaylantern.library.library import Library
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.tailored import tailored, write_sped
-from jaylantern.store import media
+from jaylantern.store import edits, media, ours
+from jaylantern.store.connection import atomic
 from jaylantern.support.atomic_file import unfinished
 from jaylantern.support.progress import Progress, silent
 
@@ -48,6 +49,7 @@ def keep(library: Library, db: sqlite3.Connection, source: Media, tailoring: Tai
         if known is not None and not known.missing:
             return known
         folder = library.folder_of(sha256)
+        ours.begin(db, ours.of_media(sha256))  # settled when it is recorded
         shutil.rmtree(folder, ignore_errors=True)  # what a kill, or a step that was not taken, left behind
         folder.mkdir(parents=True)
         try:
@@ -56,7 +58,10 @@ def keep(library: Library, db: sqlite3.Connection, source: Media, tailoring: Tai
             shutil.rmtree(folder, ignore_errors=True)
             raise
         if known is not None:
-            media.here_again(db, known.id, about.length_n, has_sound=True, has_picture=False)
+            with atomic(db):
+                media.here_again(db, known.id, about.length_n, has_sound=True, has_picture=False)
+                ours.settle(db, ours.of_media(sha256))
+                edits.news(db, [known.id])
             return media.get(db, known.id)
         return media.insert(
             db,

@@ -107,7 +107,7 @@ class CaredSound:
             if not self.parts.exists():
                 self._make_room()
             self.parts.mkdir(parents=True, exist_ok=True)
-            whole(path, lambda part: made.tofile(part), shared=True)
+            whole(path, lambda part: made.tofile(part))
 
     def _made(self, k: int) -> np.ndarray:
         if not self._treatment:

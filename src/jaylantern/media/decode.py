@@ -22,7 +22,7 @@ from jaylantern.errors import MediaError
 from jaylantern.media.damaged import Unread
 from jaylantern.media.damaged import frames as decoded
 from jaylantern.media.downmix import matrix
-from jaylantern.media.probe import open_media, picture_stream
+from jaylantern.media.probe import LONGEST_N, believed_rate, open_media, picture_stream
 
 PLAIN_FORMATS = frozenset({"WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF"})
 UNPACKED = PLAIN_FORMATS - {"FLAC"}
@@ -40,8 +40,18 @@ def sound_chunks(path: Path, *, name: str, unread: Unread | None = None) -> Iter
     place where the file says how long it is, and counted in `unread`; a file that breaks off gives what came before.
     """
     plain, unread = _plain(path), Unread() if unread is None else unread
-    blocks = _plain_blocks(plain, unread) if plain else _av_blocks(path, name, unread)
-    return rechunked(blocks, CHUNK_N)
+    blocks = _plain_blocks(plain, name, unread) if plain else _av_blocks(path, name, unread)
+    return rechunked(_not_endless(blocks, name), CHUNK_N)
+
+
+def _not_endless(blocks: Iterator[np.ndarray], name: str) -> Iterator[np.ndarray]:
+    """The same blocks. Raises MediaError where they go on beyond the longest a medium may be."""
+    done_n = 0
+    for block in blocks:
+        done_n += len(block)
+        if done_n > LONGEST_N:
+            raise MediaError(f"{name} lasts longer than {LONGEST_N // RATE // 3600} hours. Bring it in in parts.")
+        yield block
 
 
 def _plain(path: Path) -> soundfile.SoundFile | None:
@@ -56,8 +66,9 @@ def _plain(path: Path) -> soundfile.SoundFile | None:
     return None
 
 
-def _plain_blocks(file: soundfile.SoundFile, unread: Unread) -> Iterator[np.ndarray]:
+def _plain_blocks(file: soundfile.SoundFile, name: str, unread: Unread) -> Iterator[np.ndarray]:
     with file:
+        believed_rate(file.samplerate, name=name)
         exact = file.subtype == "PCM_16" and file.samplerate == RATE
         yield from _at_project_rate(
             _reads(file, "int16" if exact else "float32", unread), file.samplerate, file.channels
@@ -104,7 +115,7 @@ def _av_blocks(path: Path, name: str, unread: Unread) -> Iterator[np.ndarray]:
         codec = stream.codec_context
         if codec is None:
             return
-        rate, count = codec.sample_rate, codec.channels
+        rate, count = believed_rate(codec.sample_rate, name=name), codec.channels
         picture = picture_stream(container)
         origin = float((picture.start_time or 0) * (picture.time_base or 0)) if picture is not None else None
         mix = None if count <= 2 else matrix(tuple(c.name for c in codec.layout.channels) or count)

@@ -17,6 +17,9 @@ from jaylantern.media.upright import PLAIN, Look, first_look
 
 UNEVEN_S = 0.004  # containers round the times of frames to a millisecond; more is a rate that varies
 LEAST_FRAMES = 3
+LEAST_RATE, LARGEST_RATE = 2_000, 768_000  # samples a second that are believed; speech and music lie well within
+LONGEST_N = 48_000 * 3600 * 24  # of a medium, as of the timeline: a day
+MOST_PIXELS = 16_384 * 8_640  # of a picture
 STILL_CODECS = frozenset({"mjpeg", "png", "bmp", "gif"})  # cover pictures in sound files
 
 
@@ -63,6 +66,16 @@ def open_media(path: Path, name: str) -> av.container.InputContainer:
         ) from error
 
 
+def believed_rate(rate: int, *, name: str) -> int:
+    """A sample rate as a file says it, in Hz. Raises MediaError for one outside of what is believed."""
+    if not LEAST_RATE <= rate <= LARGEST_RATE:
+        raise MediaError(
+            f"{name} says that its sound has {rate} samples a second; from {LEAST_RATE} to {LARGEST_RATE} can be read."
+            " Export it again at a usual rate, such as 48000."
+        )
+    return rate
+
+
 def picture_stream(container: av.container.InputContainer) -> av.VideoStream | None:
     """The first stream of moving picture; cover pictures do not count."""
     for stream in container.streams.video:
@@ -105,11 +118,18 @@ def probe(path: Path, *, name: str) -> Probe:
         if container.streams.audio:
             codec = container.streams.audio[0].codec_context
             if codec is not None and codec.sample_rate and codec.channels:
-                sound = Sound(codec.name, codec.sample_rate, codec.channels, codec.layout.name)
+                sound = Sound(
+                    codec.name, believed_rate(codec.sample_rate, name=name), codec.channels, codec.layout.name
+                )
         stream = picture_stream(container)
         if stream is not None:
             context = stream.codec_context
             fps = float(stream.average_rate or stream.guessed_rate or 25)
+            if context.width * context.height > MOST_PIXELS:
+                raise MediaError(
+                    f"{name} says that its picture has {context.width} × {context.height} pixels; up to"
+                    f" {MOST_PIXELS // 1_000_000} million can be read. Export it smaller."
+                )
             look = first_look(container, stream)
             picture = Picture(context.name, context.pix_fmt or "", *look.size(context.width, context.height), fps, look)
         if sound is None and picture is None:

@@ -9,7 +9,6 @@ backup.zip:  jaylantern.sqlite3    media/ab/abcdef…/…    exports/12/…
 from __future__ import annotations
 
 import shutil
-import tempfile
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path, PurePosixPath
@@ -19,6 +18,7 @@ from jaylantern.store import snapshot
 from jaylantern.support import safe_zip
 from jaylantern.support.atomic_file import unfinished
 from jaylantern.support.progress import Progress, silent
+from jaylantern.support.scratch import scratch
 from jaylantern.workspace.folder import DATABASE, DataFolder
 from jaylantern.workspace.workspace import Workspace
 
@@ -34,8 +34,8 @@ def backup(data: Path, target: Path, *, progress: Progress = silent) -> int:
     DataFolder(data).must_be_there()
     if target.exists():
         raise Refused(f"{target} is there already. Choose another name, or take it away first.")
-    with unfinished(target) as part, tempfile.TemporaryDirectory(prefix="jaylantern-", dir=target.parent) as folder:
-        copy = Path(folder) / DATABASE
+    with unfinished(target) as part, scratch() as folder:
+        copy = folder / DATABASE
         wanted = list(_files(Workspace(data), snapshot.take(data / DATABASE, copy)))
         with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
             archive.write(copy, DATABASE, zipfile.ZIP_DEFLATED)
@@ -68,8 +68,7 @@ def restore(source: Path, data: Path, *, progress: Progress = silent) -> int:
         data.parent.mkdir(parents=True, exist_ok=True)
         if sum(entry.file_size for entry in entries) + ROOM_BYTES > shutil.disk_usage(data.parent).free:
             raise Refused(f"There is not enough room for what is in {source.name}.")
-        part = Path(tempfile.mkdtemp(prefix="part-", dir=data.parent))
-        try:
+        with scratch(data.parent) as part:
             for i, entry in enumerate(entries, 1):
                 target = part / entry.filename
                 target.parent.mkdir(parents=True, exist_ok=True)
@@ -78,8 +77,6 @@ def restore(source: Path, data: Path, *, progress: Progress = silent) -> int:
             if data.exists():
                 data.rmdir()
             part.replace(data)
-        finally:
-            shutil.rmtree(part, ignore_errors=True)
     return len(entries)
 
 

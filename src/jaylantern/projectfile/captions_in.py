@@ -6,6 +6,7 @@ import sqlite3
 from pathlib import Path
 
 from jaylantern import commands
+from jaylantern.interchange.captions import FoundCaptions
 from jaylantern.projectfile import reading
 from jaylantern.store import projects
 
@@ -17,11 +18,16 @@ def is_captions(name: str) -> bool:
     return name.lower().endswith(ENDINGS)
 
 
-def bring(db: sqlite3.Connection, project_id: int, path: Path, name: str) -> str:
-    """Bring the captions of a file into a project, as a command; answers what the person should know of them. Raises
+def read(path: Path, name: str) -> FoundCaptions:
+    """The captions of a file. Raises MediaError."""
+    return reading.read_captions(path, name)
+
+
+def bring(db: sqlite3.Connection, project_id: int, read_in: FoundCaptions, name: str) -> str:
+    """Bring captions that were read into a project, as a command; answers what the person should know of them. Raises
     InvalidValue, and Refused where a project can't take more of them."""
     project = projects.load(db, project_id)
-    found = reading.read_captions(path, name).within(project.length_n)
+    found = read_in.within(project.length_n)
     cues = [[cue.start_n, cue.stop_n, cue.text, cue.settings] for cue in found.cues]
     values = {"name": name, "form": str(found.form), "cues": cues, "head": found.head}
     commands.do(db, project_id, "add_captions", values)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import sqlite3
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,7 +20,7 @@ from jaylantern.library.tailoring import keep
 from jaylantern.projectfile import adopting
 from jaylantern.projectfile.adopting import Here
 from jaylantern.projectfile.reading import Archive, is_archive, is_project, read
-from jaylantern.store import media
+from jaylantern.store import media, ours, projects
 from jaylantern.support.progress import Progress
 from jaylantern.workspace.workspace import Workspace
 
@@ -132,6 +132,7 @@ class _Search:
             return None
         same_again = hashlib.sha256(f"{self._project_id} {missing.entry}".encode()).hexdigest()  # also after a kill
         target = self._workspace.folder.incoming(same_again)
+        ours.begin(self._db, f"incoming/{same_again}")
         try:
             progress(0.0, "unpacking")
             self._archive.unpack(missing, target)
@@ -139,7 +140,7 @@ class _Search:
                 raise MediaError(f"{missing.name} in {self._archive.name} is not the file the project was made with.")
             return self._bring_in(target, missing, progress)
         finally:
-            target.unlink(missing_ok=True)
+            self._workspace.folder.remove(self._db, f"incoming/{same_again}")
 
     def _bring_in(self, path: Path, missing: MissingMedia, progress: Progress) -> Media:
         """Of a file that was found to have the missing hash, where there is one; with what was heard in it where the
@@ -220,13 +221,23 @@ def match(missing: dict[int, MissingMedia], *, sha256: str, name: str) -> int | 
     return next(iter(by_hash or by_name or by_stem), None)
 
 
-def relink(
+@dataclass(frozen=True)
+class Meant:
+    """What a file that was brought in takes the place of: a stand-in, and music tailored from it that is here again."""
+
+    number: int
+    wanted: MissingMedia
+    here: Here
+    tailored: Mapping[int, Media]
+
+
+def meant(
     workspace: Workspace, db: sqlite3.Connection, project_id: int, found: Media, how: int | str, name: str
-) -> str | None:
-    """Give clips that miss it the file that was brought in; None where it is none of the missing ones.
+) -> Meant | None:
+    """Which missing file a file is that was brought in; None where it is none of them. What takes time is done here.
 
     `how` is the number of a stand-in that is meant whatever the file is called, "any" for one of the missing ones by
-    content or name, or "" for one by content alone. Answers in words what was done.
+    content or name, or "" for one by content alone.
     """
     wanted = media.wanted_in(db, project_id)
     if isinstance(how, int):
@@ -235,12 +246,26 @@ def relink(
         number = match(wanted, sha256=found.sha256, name=name if how else "")
     if number is None:
         return None
-    short = adopting.relink_media(db, project_id, number, here_of(workspace, found), name=name)
-    for made, missing in media.wanted_in(db, project_id, tailored=True).items():
-        again = tailored_again(workspace, db, missing)
-        if again is not None and again.id != made:
-            adopting.relink_media(db, project_id, made, Here(again), name=missing.name)
-    said = "" if wanted[number].name == name else f"It takes the place of {wanted[number].name}."
-    if wanted[number].sha256 not in ("", found.sha256):
-        said = f"It is another file than the {wanted[number].name} the project was made with."
+    made = {
+        each: again
+        for each, missing in media.wanted_in(db, project_id, tailored=True).items()
+        if (again := tailored_again(workspace, db, missing)) is not None and again.id != each
+    }
+    return Meant(number, wanted[number], here_of(workspace, found), made)
+
+
+def relink(db: sqlite3.Connection, project_id: int, file: Meant, name: str) -> str:
+    """Give clips that miss it the file that was meant. Answers in words what was done."""
+    found, wanted, short = file.here.media, file.wanted, 0
+    if any(clip.media.id == file.number for _, clip in projects.load(db, project_id).placed()):
+        short = adopting.relink_media(db, project_id, file.number, file.here, name=name)
+    elif not file.tailored and wanted.sha256 not in ("", found.sha256):
+        raise Refused(f"Music is tailored from {wanted.name}, and {name} is another recording. Find that very file.")
+    else:
+        media.remember(db, project_id, found, name=name)
+    for made, again in file.tailored.items():
+        adopting.relink_media(db, project_id, made, Here(again), name=again.name)
+    said = "" if wanted.name == name else f"It takes the place of {wanted.name}."
+    if wanted.sha256 not in ("", found.sha256):
+        said = f"It is another file than the {wanted.name} the project was made with."
     return " ".join(filter(None, (said, _short(short)))).strip()

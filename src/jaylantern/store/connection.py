@@ -25,7 +25,7 @@ class Line:
     def place(self) -> Iterator[None]:
         """A place in the line. Raises Refused at once where there is none."""
         if not self._places.acquire(blocking=False):
-            raise Refused("Another program holds the data folder, and others wait to change something. Try again.")
+            raise Refused("Several changes wait to be written to the data folder already. Try again in a moment.")
         try:
             yield
         finally:
@@ -39,8 +39,8 @@ class Connection(sqlite3.Connection):
 
 
 def connect(path: Path, *, patience_s: float = PATIENCE_S, line: Line | None = None) -> sqlite3.Connection:
-    """A connection in autocommit mode: write-ahead log, foreign keys, every commit synced; so long it waits for another
-    program to let go of the database, in a line with others like it."""
+    """A connection in autocommit mode: write-ahead log, foreign keys, every commit synced; so long it waits for
+    whoever else is writing to the database, in a line with others like it."""
     connection = sqlite3.connect(
         path, isolation_level=None, timeout=patience_s, check_same_thread=False, factory=Connection
     )
@@ -81,7 +81,7 @@ DISK_WORDS = {
     "SQLITE_IOERR": "the disk does not answer as it should",
     "SQLITE_CORRUPT": "its database is damaged; restore a backup",
     "SQLITE_NOTADB": "its database is damaged; restore a backup",
-    "SQLITE_BUSY": "another program holds it; try again",
+    "SQLITE_BUSY": "something else is writing to it just now, another window's work or another program; try again",
 }
 
 
@@ -144,9 +144,9 @@ def _statements(script: str) -> Iterator[str]:
         raise ValueError(f"A migration ends in the middle of a statement: {waiting.strip()[:60]}")
 
 
-def next_id(connection: sqlite3.Connection) -> int:
-    """A number never given out before, so that undoing and redoing an addition can keep it."""
-    row = connection.execute("UPDATE serial SET next = next + 1 RETURNING next - 1 AS id").fetchone()
+def next_id(connection: sqlite3.Connection, *, count: int = 1) -> int:
+    """A number never given out before, so that undoing and redoing an addition can keep it; the first of `count`."""
+    row = connection.execute("UPDATE serial SET next = next + ?1 RETURNING next - ?1 AS id", (count,)).fetchone()
     return int(row["id"])
 
 

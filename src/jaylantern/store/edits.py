@@ -38,14 +38,16 @@ def perform(
         inverse = _run(connection, ops)
         connection.execute("DELETE FROM edit WHERE project_id = ? AND undone = 1", (project_id,))
         last = connection.execute(
-            "SELECT id, gesture, undo, redo FROM edit WHERE project_id = ? ORDER BY id DESC LIMIT 1", (project_id,)
+            "SELECT id, gesture, undo, redo, created_at FROM edit WHERE project_id = ? ORDER BY id DESC LIMIT 1",
+            (project_id,),
         ).fetchone()
         if gesture and last and last["gesture"] == gesture:
             _merge(connection, last, label, list(ops), inverse)
         else:
+            at = max(now(), last["created_at"]) if last else now()  # clocks are put back; a history never is
             connection.execute(
                 "INSERT INTO edit (project_id, label, gesture, undo, redo, created_at) VALUES (?, ?, ?, ?, ?, ?)",
-                (project_id, label, gesture, json.dumps(inverse), json.dumps(list(ops)), now()),
+                (project_id, label, gesture, json.dumps(inverse), json.dumps(list(ops)), at),
             )
         return _touch(connection, project_id)
 
@@ -178,7 +180,7 @@ def news(connection: sqlite3.Connection, media_ids: Collection[int]) -> None:
 
 def _touch(connection: sqlite3.Connection, project_id: int) -> int:
     row = connection.execute(
-        "UPDATE project SET revision = revision + 1, updated_at = ? WHERE id = ? RETURNING revision",
+        "UPDATE project SET revision = revision + 1, updated_at = max(updated_at, ?) WHERE id = ? RETURNING revision",
         (now(), project_id),
     ).fetchone()
     if row is None:

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaylantern.errors import NotFound
-from jaylantern.store.connection import next_id, now
+from jaylantern.store import made, ours
+from jaylantern.store.connection import atomic, next_id, now
 
 COLUMNS = "id, project_id, kind, title, payload, state, share, doing, message, stop_asked, attempts, finished_at"
 MOST_ATTEMPTS = 3  # a job that broke off so often is not begun again by itself
@@ -86,17 +87,21 @@ def unfinished(connection: sqlite3.Connection) -> list[Job]:
     return [_job(r) for r in connection.execute(f"SELECT {COLUMNS} FROM job WHERE {UNFINISHED} ORDER BY id")]
 
 
-def with_files(connection: sqlite3.Connection) -> set[str]:
-    """Numbers, as text, of the jobs whose files are still wanted."""
-    found = connection.execute("SELECT id FROM job WHERE kind = 'export' AND state = 'done' AND dismissed = 0")
-    return {str(row["id"]) for row in found}
-
-
 def asked(connection: sqlite3.Connection, *, kind: str, ended_badly: bool = False) -> list[Job]:
     """Jobs of a kind that wait or are at work; with `ended_badly` those too that failed or were stopped."""
     which = "state != 'done'" if ended_badly else UNFINISHED
     found = connection.execute(f"SELECT {COLUMNS} FROM job WHERE kind = ? AND {which}", (kind,))
     return [_job(row) for row in found]
+
+
+def broke_off(connection: sqlite3.Connection, *, how: str) -> None:
+    """What was at work has broken off; note in words how."""
+    connection.execute("UPDATE job SET doing = ? WHERE state = 'running'", (how,))
+
+
+def begin_afresh(connection: sqlite3.Connection) -> None:
+    """The whole program had ended: that is nobody's fault, and what was at work is tried as often as if it had not."""
+    connection.execute("UPDATE job SET state = 'queued', attempts = max(0, attempts - 1) WHERE state = 'running'")
 
 
 def begin(connection: sqlite3.Connection, job_id: int) -> None:
@@ -113,11 +118,16 @@ def report(connection: sqlite3.Connection, job_id: int, *, share: float, doing: 
 
 
 def finish(connection: sqlite3.Connection, job_id: int, *, state: str, message: str = "") -> None:
-    """Record what became of the job: done, failed or stopped."""
-    connection.execute(
-        "UPDATE job SET state = ?, message = ?, finished_at = ?, share = iif(? = 'done', 1, share) WHERE id = ?",
-        (state, message, now(), state, job_id),
-    )
+    """Record what became of the job: done, failed or stopped; what an export has made is a thing of its own then."""
+    with atomic(connection):
+        row = connection.execute(
+            "UPDATE job SET state = ?, message = ?, finished_at = ?, share = iif(? = 'done', 1, share) WHERE id = ?"
+            " RETURNING kind",
+            (state, message, now(), state, job_id),
+        ).fetchone()
+        connection.execute("DELETE FROM asked_state WHERE job_id = ?", (job_id,))
+        if row is not None and row["kind"] == "export" and state == "done":
+            made.keep(connection, job_id)
 
 
 def wait(connection: sqlite3.Connection, job_id: int, *, doing: str) -> None:
@@ -134,7 +144,7 @@ def ask_stop(connection: sqlite3.Connection, job_id: int) -> None:
 
 
 def dismiss(connection: sqlite3.Connection, job_id: int) -> None:
-    """Take a finished job off the list."""
+    """Put the word about a finished job away. What it made stays: that is a thing of its own (`store/made.py`)."""
     connection.execute("UPDATE job SET dismissed = 1 WHERE id = ? AND NOT " + UNFINISHED, (job_id,))
 
 
@@ -186,10 +196,13 @@ def create_upload(
 ) -> str:
     """Announce a file; returns the token its parts are sent under."""
     token = secrets.token_hex(16)
-    connection.execute(
-        "INSERT INTO upload (token, project_id, name, size_bytes, at_n, created_at, more) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (token, project_id, name, size_bytes, at_n, now(), json.dumps(more or {})),
-    )
+    with atomic(connection):
+        ours.begin(connection, f"incoming/{token}")
+        connection.execute(
+            "INSERT INTO upload (token, project_id, name, size_bytes, at_n, created_at, more)"
+            " VALUES (?, ?, ?, ?, ?, ?, ?)",
+            (token, project_id, name, size_bytes, at_n, now(), json.dumps(more or {})),
+        )
     return token
 
 

@@ -13,6 +13,7 @@ from jaylantern.core.timeline.kinds import Maybe
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.tailoring import Tailoring, TailoringKind
 from jaylantern.errors import NotFound
+from jaylantern.store import ours
 from jaylantern.store.connection import atomic, next_id, now
 
 COLUMNS = ", ".join(columns_of(Media))
@@ -46,6 +47,7 @@ IN_USE = (
 SPOKEN_OF = (  # texts in which numbers of media stand: what a step of a history can bring back counts as used
     "SELECT undo FROM edit UNION ALL SELECT redo FROM edit UNION ALL SELECT body FROM draft"
     " UNION ALL SELECT payload FROM job WHERE state IN ('queued', 'running')"
+    " UNION ALL SELECT body FROM asked_state"
 )
 _NUMBER = re.compile(r"media_ids?\W+(\d+(?:\W+\d+)*)")
 
@@ -61,16 +63,27 @@ def unused(connection: sqlite3.Connection) -> list[Media]:
 
 
 def remove(connection: sqlite3.Connection, media_id: int) -> None:
-    """Forget a medium that is not used, in every project that remembers it."""
+    """Forget a medium that is not used, in every project that remembers it; the ledger has its folder from now on."""
     with atomic(connection):
         for table in ("project_media", "suggestion_ignored"):
             connection.execute(f"DELETE FROM {table} WHERE media_id = ?", (media_id,))
+        sha256 = get(connection, media_id).sha256
+        ours.begin(connection, ours.of_media(sha256))
         connection.execute("DELETE FROM media WHERE id = ?", (media_id,))
 
 
 def recording(connection: sqlite3.Connection, media: Media) -> Media | None:
     """The recording of tailored music, itself for any other; None where the recording is not here."""
     return media if media.tailored is None else find(connection, media.tailored.source)
+
+
+def played_in(connection: sqlite3.Connection, project_id: int, media_id: int) -> bool:
+    """Does a clip of a project play a medium, or music that is tailored from it?"""
+    sql = (
+        "SELECT 1 FROM clip c JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id WHERE l.project_id = ?1"
+        " AND (m.id = ?2 OR json_extract(m.tailored, '$.source') = (SELECT sha256 FROM media WHERE id = ?2)) LIMIT 1"
+    )
+    return connection.execute(sql, (project_id, media_id)).fetchone() is not None
 
 
 def made_of(connection: sqlite3.Connection, sha256: str) -> list[int]:
@@ -101,9 +114,11 @@ def insert(
     """Record a medium whose folder is complete."""
     media = Media(next_id(connection), sha256, name, length_n, has_sound, has_picture, tailored=tailored)
     columns = {**row(media), "size_bytes": size_bytes, "created_at": now()}
-    connection.execute(
-        f"INSERT INTO media ({', '.join(columns)}) VALUES ({', '.join('?' * len(columns))})", list(columns.values())
-    )
+    with atomic(connection):
+        connection.execute(
+            f"INSERT INTO media ({', '.join(columns)}) VALUES ({', '.join('?' * len(columns))})", list(columns.values())
+        )
+        ours.settle(connection, ours.of_media(sha256))
     return media
 
 
@@ -164,14 +179,20 @@ def project_with(connection: sqlite3.Connection, media_id: int) -> int | None:
 
 
 def wanted_in(connection: sqlite3.Connection, project_id: int, *, tailored: bool = False) -> dict[int, MissingMedia]:
-    """What files are missing of a project's clips, by number of the stand-in, in the order of the timeline; or what
-    `tailored` music is, because its recording is."""
+    """What files are missing of a project's clips, by number of the stand-in, in the order of the timeline: those that
+    clips play, and the recordings of tailored music; or what `tailored` music is, because its recording is."""
+    which = "m.tailored IS NOT NULL" if tailored else "m.tailored IS NULL"
     found = connection.execute(
-        "SELECT m.id, m.name, m.wanted_sha256, m.wanted_url, m.tailored, min(c.start_n) AS first_n FROM clip c"
-        " JOIN lane l ON l.id = c.lane_id JOIN media m ON m.id = c.media_id"
-        " WHERE l.project_id = ? AND m.missing = 1 AND (m.tailored IS NOT NULL) = ?"
-        " GROUP BY m.id ORDER BY first_n, m.id",
-        (project_id, tailored),
+        f"""
+        SELECT m.id, m.name, m.wanted_sha256, m.wanted_url, m.tailored, min(c.start_n) AS first_n FROM clip c
+        JOIN lane l ON l.id = c.lane_id JOIN media played ON played.id = c.media_id
+        JOIN media m ON m.id = played.id
+            OR (m.wanted_sha256 != '' AND m.wanted_sha256 = json_extract(played.tailored, '$.source')
+                AND (m.wanted_sha256 = m.sha256 OR m.id IN (SELECT media_id FROM project_media WHERE project_id = ?1)))
+        WHERE l.project_id = ?1 AND m.missing = 1 AND {which}
+        GROUP BY m.id ORDER BY first_n, m.id
+        """,
+        (project_id,),
     )
     kind = Maybe(TailoringKind())
     return {

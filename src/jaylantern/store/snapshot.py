@@ -10,7 +10,7 @@ from pathlib import Path
 
 @dataclass(frozen=True)
 class Known:
-    """What a database speaks of: content hashes of media, numbers of exports that are done."""
+    """What a database speaks of: content hashes of media, numbers of the jobs whose files are kept."""
 
     media: frozenset[str]
     exports: frozenset[int]
@@ -24,8 +24,10 @@ def take(source: Path, target: Path) -> Known:
             "UPDATE job SET state = 'stopped', message = 'It was under way when the backup was made.'"
             " WHERE state IN ('queued', 'running')"
         )
-        new.execute("DELETE FROM upload")
+        for table in ("upload", "asked_state", "ours"):
+            new.execute(f"DELETE FROM {table}")
+        new.execute("DELETE FROM made WHERE removed_at IS NOT NULL")
         new.commit()
         media = new.execute("SELECT sha256 FROM media WHERE missing = 0")
-        exports = new.execute("SELECT id FROM job WHERE kind = 'export' AND state = 'done'")
+        exports = new.execute("SELECT job_id FROM made WHERE removed_at IS NULL")
         return Known(frozenset(row[0] for row in media), frozenset(row[0] for row in exports))

@@ -7,6 +7,7 @@ import sqlite3
 from dataclasses import dataclass
 
 from jaylantern.errors import NotFound
+from jaylantern.store import ours
 from jaylantern.store.connection import atomic, now
 
 COLUMNS = "token, project_id, name, at_n, latency_n, state, media_id"
@@ -39,6 +40,7 @@ def create(connection: sqlite3.Connection, project_id: int, *, at_n: int, latenc
         number = connection.execute("SELECT count(*) AS n FROM take WHERE project_id = ?", (project_id,)).fetchone()[
             "n"
         ]
+        ours.begin(connection, f"takes/{token}", f"takes/{token}.wav")
         connection.execute(
             "INSERT INTO take (token, project_id, name, at_n, latency_n, state, created_at)"
             " VALUES (?, ?, ?, ?, ?, 'recording', ?)",
@@ -58,7 +60,7 @@ def get(connection: sqlite3.Connection, token: str) -> Take:
 def in_hand(connection: sqlite3.Connection, project_id: int) -> list[Take]:
     """Takes neither kept nor discarded, oldest first."""
     found = connection.execute(
-        f"SELECT {COLUMNS} FROM take WHERE project_id = ? AND {IN_HAND} ORDER BY created_at, rowid",
+        f"SELECT {COLUMNS} FROM take WHERE project_id = ? AND {IN_HAND} ORDER BY rowid",
         (project_id,),
     )
     return [Take(**row) for row in found]

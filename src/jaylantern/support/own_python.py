@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import signal
 import sys
 import threading
 import time
 
 LOOK_S = 0.1
+LAST_END = "JAYLANTERN_LAST_END"  # how the one before ended, for one that is begun again
 ONE_OF_MANY = "JAYLANTERN_ONE_OF_MANY"
 SAFE = "PYTHONSAFEPATH"  # what Python itself hands on to the processes it starts (Python 3.11, command line, -P)
 
@@ -47,6 +49,17 @@ def end_with(parent: int) -> None:
         os._exit(0)
 
     threading.Thread(target=look, daemon=True).start()
+
+
+def how_it_ended(code: int | None) -> str:
+    """In words, how a process ended whose work broke off, by its exit code (−N: by signal N; None: not known)."""
+    if code is None:
+        return "the program ended while it was at it"
+    if code == -signal.SIGKILL:
+        return "its process was ended from outside, or because memory ran out"
+    if code < 0:
+        return f"its process crashed ({signal.Signals(-code).name}): something in it breaks what reads it"
+    return f"its process ended by itself (code {code})"
 
 
 def lives(number: int) -> bool:

@@ -13,7 +13,8 @@ from jaylantern.errors import NotFound
 from jaylantern.export import sound
 from jaylantern.export.making import FORMS, asked
 from jaylantern.export.request import Extent
-from jaylantern.store import jobs, projects
+from jaylantern.store import asked_state, jobs, made, projects
+from jaylantern.store.connection import atomic
 from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import body
 
@@ -29,7 +30,9 @@ def ask(project_id: int) -> ResponseReturnValue:
     if wanted.what in sound.FORMS:
         extent = {Extent.IN_OUT: ", in to out", Extent.CHOSEN: ", chosen clips"}.get(wanted.range, "")
         title += f", {wanted.form.label}, {wanted.rate / 1000:g} kHz{extent}"
-    job_id = jobs.create(db(), project_id, kind="export", title=title, payload=wanted.plain)
+    with atomic(db()):
+        job_id = jobs.create(db(), project_id, kind="export", title=title, payload=wanted.plain)
+        asked_state.keep(db(), job_id, project_id)
     queue().wake(job_id)
     return jsonify(job=job_id)
 
@@ -43,16 +46,30 @@ def film_ends(project_id: int) -> ResponseReturnValue:
     return render_template("project/_film_ends.html", words=words)
 
 
-def files(job: jobs.Job) -> list[Path]:
-    """The finished files of a job, by name."""
-    folder = workspace().folder.exports(job.id)
-    return sorted(folder.iterdir()) if job.state == "done" and folder.is_dir() else []
+def files(job_id: int) -> list[Path]:
+    """The files that a job has made, by name."""
+    folder = workspace().folder.exports(job_id)
+    return sorted(folder.iterdir()) if folder.is_dir() else []
 
 
 @blueprint.get("/exports/<int:job_id>/<int:number>")
 def fetch(job_id: int, number: int) -> ResponseReturnValue:
     """One finished file, to be saved by the browser."""
-    made = files(jobs.get(db(), job_id))
-    if number >= len(made):
+    found = files(made.get(db(), job_id).job_id)
+    if number >= len(found):
         raise NotFound("That file is not there any more. Make it again under Hand off.")
-    return send_file(made[number], as_attachment=True, download_name=made[number].name, max_age=0)
+    return send_file(found[number], as_attachment=True, download_name=found[number].name, max_age=0)
+
+
+@blueprint.post("/exports/<int:job_id>/remove")
+def remove(job_id: int) -> ResponseReturnValue:
+    """Remove what was made. It stays for a while, and can be brought back."""
+    made.remove(db(), job_id)
+    return "", 204
+
+
+@blueprint.post("/exports/<int:job_id>/bring-back")
+def bring_back(job_id: int) -> ResponseReturnValue:
+    """Take a removal back."""
+    made.bring_back(db(), job_id)
+    return "", 204

@@ -153,5 +153,5 @@ def stop(token: str) -> ResponseReturnValue:
     """Give up an announced file; nothing of it is kept."""
     upload = jobs.get_upload(db(), token)
     jobs.drop_upload(db(), upload.token)
-    workspace().folder.incoming(upload.token).unlink(missing_ok=True)
+    workspace().folder.remove(db(), f"incoming/{upload.token}")
     return "", 204

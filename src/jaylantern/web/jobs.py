@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from typing import Any
 
 from flask import Blueprint, jsonify
@@ -10,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from jaylantern.errors import Refused
 from jaylantern.store import jobs, projects, takes
-from jaylantern.web.connection import db, workspace
+from jaylantern.web.connection import db
 
 blueprint = Blueprint("jobs", __name__)
 
@@ -49,9 +48,8 @@ def stop(job_id: int) -> ResponseReturnValue:
 
 @blueprint.post("/jobs/<int:job_id>/dismiss")
 def dismiss(job_id: int) -> ResponseReturnValue:
-    """Take a finished job off the list, and what it made out of the data folder."""
+    """Put the word about a finished job away; what it made stays."""
     if jobs.get(db(), job_id).active:
         raise Refused("This is still being worked on. Stop it first.")
     jobs.dismiss(db(), job_id)
-    shutil.rmtree(workspace().folder.exports(job_id), ignore_errors=True)
     return "", 204

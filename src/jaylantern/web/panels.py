@@ -24,7 +24,7 @@ from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS, RATES
 from jaylantern.pipeline import DuckingResult
-from jaylantern.store import edits, jobs, media
+from jaylantern.store import edits, jobs, made, media
 from jaylantern.web import drafts, exports, levels, perches, tagging
 from jaylantern.web.connection import db, workspace
 
@@ -89,8 +89,9 @@ def _data(shown: Shown) -> Context:
 
 
 def _made(shown: Shown) -> Context:
-    found = jobs.of_project(db(), shown.project_id, kind="export")
-    return {"exports": [(job, exports.files(job)) for job in found]}
+    working = [job for job in jobs.of_project(db(), shown.project_id, kind="export") if job.state != "done"]
+    kept = [(each, exports.files(each.job_id)) for each in made.of_project(db(), shown.project_id)]
+    return {"working": working, "kept": kept}
 
 
 def _clips(shown: Shown) -> Context:

@@ -14,7 +14,7 @@ from jaylantern.core.timeline.kinds import ID, TIME, Integer, Maybe
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.jobs import keeping
 from jaylantern.library import take_file
-from jaylantern.store import jobs, media, projects, takes
+from jaylantern.store import jobs, media, ours, projects, takes
 from jaylantern.store.connection import atomic
 from jaylantern.support.turns import Turns
 from jaylantern.web.connection import db, queue, workspace
@@ -115,6 +115,7 @@ def _keep(token: str) -> ResponseReturnValue:
     path = workspace().folder.take(token)
     if take_file.received_n(path) < latency_n + SHORTEST_N:
         raise Refused(f"{take.name} is too short to keep: less than a tenth of a second was spoken. Record it again.")
+    ours.begin(db(), f"incoming/{token}")
     take_file.write_wav(path, workspace().folder.incoming(token))
     payload = {
         "token": token,
@@ -124,8 +125,7 @@ def _keep(token: str) -> ResponseReturnValue:
     }
     with atomic(db()):
         job_id = jobs.create(db(), take.project_id, kind="import", title=take.name, payload=payload)
-        takes.set_state(db(), token, "kept")
-    _remove(token)
+        takes.set_state(db(), token, "kept")  # what was recorded stays until it lies on the timeline
     queue().wake(job_id)
     return jsonify(job=job_id)
 
@@ -143,9 +143,7 @@ def discard(token: str) -> ResponseReturnValue:
 
 
 def _remove(token: str) -> None:
-    path = workspace().folder.take(token)
-    for each in (path, path.with_suffix(".wav")):
-        each.unlink(missing_ok=True)
+    workspace().folder.remove(db(), f"takes/{token}", f"takes/{token}.wav")
 
 
 @blueprint.get("/latency")

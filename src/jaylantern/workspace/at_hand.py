@@ -21,6 +21,7 @@ from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.library import tailoring
 from jaylantern.library.library import Library
 from jaylantern.pipeline import DuckingResult
+from jaylantern.store import projects
 from jaylantern.workspace.mix_loudness import MixLoudness
 
 
@@ -33,6 +34,9 @@ class Knows(Protocol):
     def result(self, project: Project) -> DuckingResult:
         """What follows from a project."""
 
+    def decide(self, project: Project) -> DuckingResult:
+        """What follows from a project that is not kept."""
+
 
 class AllAtHand(AtHand):
     """All of it."""
@@ -40,10 +44,15 @@ class AllAtHand(AtHand):
     def __init__(self, connection: sqlite3.Connection, project_id: int, knows: Knows) -> None:
         super().__init__(connection, project_id)
         self._knows = knows
+        self._worked_out: tuple[Project, Plan] | None = None  # of a state that is not kept yet
 
     def plan(self, project: Project) -> Plan:
-        """The duck plan of the project."""
-        return self._knows.result(project).plan
+        """The duck plan of the project, also of one that is not kept yet."""
+        if projects.load(self._connection, project.id) is project:
+            return self._knows.result(project).plan
+        if self._worked_out is None or self._worked_out[0] is not project:
+            self._worked_out = project, self._knows.decide(project).plan
+        return self._worked_out[1]
 
     def speech(self, found: Media, sensitivity: float) -> Intervals:
         """The speech of a medium, in media time."""

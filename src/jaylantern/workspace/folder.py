@@ -5,6 +5,10 @@ FOLDER/media/ab/abcdef…/     one medium (library/)      FOLDER/incoming/      
 FOLDER/exports/12/           files made by job 12       FOLDER/takes/          voice takes in hand
 FOLDER/secret                key for sessions          FOLDER/lock            held by the server that has it
 FOLDER/runs/                 what is seen of recipes that run, written by those
+FOLDER/jay-lantern-data      says that the folder is ours; written before anything else
+
+A folder that holds something and is not ours is refused. What is cleared in ours is what the database or its ledger
+(`store/ours.py`) says that we made, and nobody wants any more.
 """
 
 from __future__ import annotations
@@ -13,18 +17,28 @@ import secrets
 import shutil
 import sqlite3
 import time
+from collections.abc import Collection
 from contextlib import closing
+from datetime import datetime
 from pathlib import Path
 
 import platformdirs
 
 from jaylantern.errors import InvalidValue, Refused
-from jaylantern.store import connection, jobs, media, projects, takes
-from jaylantern.store.connection import Line
-from jaylantern.support.atomic_file import whole
+from jaylantern.store import connection, jobs, made, media, ours, projects, takes
+from jaylantern.store.connection import Line, atomic
+from jaylantern.support import scratch
+from jaylantern.support.atomic_file import unfinished_of, whole
 from jaylantern.support.one_at_a_time import Lock
 
 DATABASE = "jaylantern.sqlite3"
+MARK = "jay-lantern-data"
+MARK_WORDS = (
+    "This folder holds the projects, media and finished files of Jay Lantern, which looks after what lies in it.\n"
+    "Keep files of your own elsewhere.\n"
+)
+OF_THE_SYSTEM = frozenset({"lost+found", ".DS_Store", "Thumbs.db", "desktop.ini"})  # lie in folders that are empty
+NAMED = 3  # so many of the files in a foreign folder are named
 OLD_UPLOAD_S = 24 * 3600
 SECRET_BYTES = 32
 SPARED_BYTES = 200 * 1024 * 1024  # kept back so that the database can always write
@@ -33,11 +47,6 @@ SPARED_BYTES = 200 * 1024 * 1024  # kept back so that the database can always wr
 def default_folder() -> Path:
     """The data folder of the person's own account."""
     return Path(platformdirs.user_data_dir("jaylantern", appauthor=False))
-
-
-def _half_done(folder: Path) -> bool:
-    """Was a media folder that no row speaks of never finished, or can it be made again at any time?"""
-    return not (folder / "original").exists() or (folder / "tailored.json").exists()
 
 
 class DataFolder:
@@ -76,6 +85,8 @@ class DataFolder:
     def _begin(self) -> None:
         self.path.mkdir(parents=True, exist_ok=True)
         self.path.chmod(0o700)
+        if not (self.path / MARK).exists():
+            (self.path / MARK).write_text(MARK_WORDS, encoding="utf-8")
 
     def _complete(self) -> None:
         for name in ("media", "incoming", "exports", "takes"):
@@ -86,7 +97,7 @@ class DataFolder:
             self._forget_old_uploads(db)
 
     def _check(self) -> None:
-        """Is what is there this version's to open?"""
+        """Is what is there this version's to open? Changes nothing."""
         database, media = self.path / DATABASE, self.path / "media"
         if database.exists() and database.stat().st_size:
             newer = connection.newer(database)
@@ -95,10 +106,31 @@ class DataFolder:
                     f"The data folder {self.path} was made by a newer version of Jay Lantern (it has {newer[0]})."
                     " Open it with that version, or choose another folder with --data. Nothing in it was changed."
                 )
+        elif not (self.path / MARK).is_file():
+            self._must_be_free()
         elif media.is_dir() and any(media.iterdir()):
             raise Refused(
                 f"The database of {self.path} is gone or empty, though its media are there. Put {DATABASE} back, or"
                 " restore a backup into another folder. Nothing in it was changed."
+            )
+
+    def _must_be_free(self) -> None:
+        """Raises Refused where this is something of the person's own."""
+        if not self.path.exists():
+            return
+        if not self.path.is_dir():
+            raise Refused(f"{self.path} is a file, not a folder. Choose a new or an empty folder with --data.")
+        there = sorted(
+            path.name
+            for path in self.path.iterdir()
+            if path.name not in OF_THE_SYSTEM
+            and not (path.name in (DATABASE, "lock") and path.is_file() and not path.stat().st_size)
+        )
+        if there:
+            more = f" and {len(there) - NAMED} more" if len(there) > NAMED else ""
+            raise Refused(
+                f"{self.path} is not empty, and Jay Lantern did not make it: there is {', '.join(there[:NAMED])}{more}."
+                " Choose a new or an empty folder with --data. Nothing in it was changed."
             )
 
     def hold(self) -> Lock:
@@ -114,31 +146,81 @@ class DataFolder:
     def _clear(self) -> None:
         """Take away what a kill left half done, and nothing speaks of any more. Only for who holds the folder."""
         with closing(self.connect()) as db:
-            sent = {upload.token for upload in jobs.uploads(db)}
-            sent |= {job.payload["token"] for job in jobs.unfinished(db) if job.kind == "import"}
-            spoken, made = takes.tokens_in_hand(db), jobs.with_files(db)
-            kept = media.hashes(db)
-        left = [
-            *self.path.rglob("part-*"),
-            *self.path.glob("made-*"),
-            *(path for path in (self.path / "incoming").iterdir() if path.name not in sent),
-            *(path for path in (self.path / "takes").iterdir() if path.stem not in spoken),
-            *(path for path in (self.path / "exports").iterdir() if path.name not in made),
-            *(path for path in (self.path / "media").glob("*/*") if path.name not in kept and _half_done(path)),
+            jobs.begin_afresh(db)
+            self.clear_removed(db)
+            wanted = {f"incoming/{upload.token}" for upload in jobs.uploads(db)}
+            wanted |= {f"incoming/{job.payload['token']}" for job in jobs.unfinished(db) if job.kind == "import"}
+            wanted |= {f"takes/{token}{end}" for token in takes.tokens_in_hand(db) for end in ("", ".wav")}
+            known = media.hashes(db)
+            entries = ours.paths(db)
+            for path in entries:
+                if path.startswith("media/") and Path(path).name in known:
+                    ours.settle(db, path)
+                elif path not in wanted:
+                    self.remove(db, path)
+        self._clear_unfinished({*entries, "secret"}, known)
+        scratch.clear(self.path)
+
+    def _clear_unfinished(self, names: Collection[str], hashes: Collection[str]) -> None:
+        """Take away unfinished files: those of what is ours by name, and those in the folders of media."""
+        folders = [self.path, *(self.path / name for name in ("incoming", "takes"))]
+        of_ours = [
+            path
+            for folder in folders
+            for path in folder.iterdir()
+            if (name := unfinished_of(path.name)) and (folder / name).relative_to(self.path).as_posix() in names
         ]
-        for path in left:
-            if path.is_dir():
-                shutil.rmtree(path, ignore_errors=True)
-            else:
-                path.unlink(missing_ok=True)
+        runs = self.path / "runs"
+        of_runs = [path for path in runs.glob("part-*.json") if unfinished_of(path.name)] if runs.is_dir() else []
+        of_media = [
+            path
+            for sha256 in hashes
+            for folder in (self.media(sha256), *self.media(sha256).glob("care-*"))
+            for path in folder.glob("part-*")
+        ]
+        for path in (*of_ours, *of_runs, *of_media):
+            path.unlink(missing_ok=True)
+
+    def clear_removed(self, db: sqlite3.Connection, *, at: datetime | None = None) -> int:
+        """Take away for good what was removed so long ago that it is not brought back; how many bytes that frees."""
+        freed = 0
+        for each in made.over(db, at=at):
+            folder = self.exports(each.job_id)
+            freed += sum(path.stat().st_size for path in folder.glob("*"))
+            made.give_up(db, each.job_id)
+            self.remove(db, f"exports/{each.job_id}")
+        return freed
+
+    def remove(self, db: sqlite3.Connection, *paths: str) -> None:
+        """Take away something that the ledger has, if it is there; then the ledger has it no more."""
+        for name in paths:
+            if ours.is_ours(db, name):
+                path = self.path / name
+                if path.is_dir() and not path.is_symlink():
+                    shutil.rmtree(path, ignore_errors=True)
+                else:
+                    path.unlink(missing_ok=True)
+                if not path.exists():
+                    ours.settle(db, name)
+
+    def claim(self, db: sqlite3.Connection, name: str) -> Path:
+        """A path that is ours from now on, with nothing in it: what work of ours left there is gone. Raises Refused
+        where something lies there that we did not make."""
+        path = self.path / name
+        self.remove(db, name)
+        if path.exists():
+            raise Refused(f"{path} is in the way, and Jay Lantern did not make it. Take it elsewhere, then try again.")
+        ours.begin(db, name)
+        return path
 
     def _forget_old_uploads(self, db: sqlite3.Connection) -> None:
         """Give up files whose parts stopped coming a day ago."""
         for upload in jobs.uploads(db):
             path = self.incoming(upload.token)
             if not path.exists() or time.time() - path.stat().st_mtime > OLD_UPLOAD_S:
-                jobs.drop_upload(db, upload.token)
-                path.unlink(missing_ok=True)
+                with atomic(db):
+                    jobs.drop_upload(db, upload.token)
+                self.remove(db, f"incoming/{upload.token}")
 
     def connect(self, *, patience_s: float = connection.PATIENCE_S, line: Line | None = None) -> sqlite3.Connection:
         """A new connection to the database, as `store/connection.py` has it; the caller closes it."""
@@ -156,7 +238,7 @@ class DataFolder:
             part.touch(mode=0o600)
             part.write_bytes(fresh)
 
-        whole(path, write, sync=True, shared=True)
+        whole(path, write, sync=True)
         return path.read_bytes()
 
     def incoming(self, token: str) -> Path:

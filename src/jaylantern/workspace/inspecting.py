@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import sqlite3
 import time
 from collections.abc import Iterator, Sequence
@@ -13,7 +12,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.errors import JayError
 from jaylantern.library import facts, mending
 from jaylantern.library.bringing import hash_of
-from jaylantern.store import connection, edits, jobs, media, projects
+from jaylantern.store import connection, edits, made, media, ours, projects
 from jaylantern.support.progress import Progress, silent, within
 from jaylantern.workspace.workspace import Workspace
 
@@ -90,16 +89,19 @@ def _media(workspace: Workspace, db: sqlite3.Connection) -> Iterator[Unused]:
 
 
 def _made(workspace: Workspace, db: sqlite3.Connection, older_days: float) -> Iterator[Unused]:
-    for number in sorted(int(each) for each in jobs.with_files(db)):
-        folder = workspace.folder.exports(number)
-        if folder.is_dir() and time.time() - folder.stat().st_mtime > older_days * 24 * 3600:
-            yield Unused(f"{jobs.get(db, number).title}, handed off before", size(folder), [folder], job_id=number)
+    for each in made.everything(db):
+        folder = workspace.folder.exports(each.job_id)
+        old = folder.is_dir() and time.time() - folder.stat().st_mtime > older_days * 24 * 3600
+        if old or (each.removed_at and folder.is_dir()):
+            what = "removed before" if each.removed_at else "handed off before"
+            yield Unused(f"{each.title}, {what}", size(folder), [folder], job_id=each.job_id)
 
 
 def _alone(workspace: Workspace, db: sqlite3.Connection) -> Iterator[Unused]:
-    known = media.hashes(db)
+    known, named = media.hashes(db), {Path(path).name for path in ours.paths(db)}
     for folder in sorted((workspace.folder.path / "media").glob("*/*")):
-        if folder.is_dir() and folder.name not in known:
+        called_as_ours = folder.name in named or ours.SHA256.fullmatch(folder.name)
+        if folder.is_dir() and folder.name not in known and called_as_ours and folder.parent.name == folder.name[:2]:
             yield Unused(f"a media folder that no project knows ({folder.name[:12]}…)", size(folder), [folder])
 
 
@@ -123,15 +125,17 @@ def mend(workspace: Workspace, db: sqlite3.Connection, found: Found, progress: P
     return said
 
 
-def free(db: sqlite3.Connection, unused: Sequence[Unused]) -> int:
-    """Take away what nothing uses; how many bytes that makes free. What is recorded of it goes first."""
+def free(workspace: Workspace, db: sqlite3.Connection, unused: Sequence[Unused]) -> int:
+    """Take away what nothing uses; how many bytes that makes free. What is recorded of it goes first, and the ledger
+    has it until it is gone."""
     freed = 0
     for each in unused:
         if each.media_id is not None:
             media.remove(db, each.media_id)
         if each.job_id is not None:
-            jobs.dismiss(db, each.job_id)
-        for path in each.paths:
-            shutil.rmtree(path, ignore_errors=True)
+            made.give_up(db, each.job_id)
+        names = [path.relative_to(workspace.folder.path).as_posix() for path in each.paths]
+        ours.begin(db, *names)  # it was shown, and the person said so
+        workspace.folder.remove(db, *names)
         freed += each.size_bytes
     return freed

@@ -58,6 +58,10 @@ class MixLoudness:
             still()
             return self._mixes.get((project.id, project.revision), make)
 
+    def of(self, project: Project, result: DuckingResult) -> Level:
+        """The mix of a project that is handed off, with what follows from it, whatever is the newest state."""
+        return self._measured(result.programme, self._library.reader(project), lambda _share: None)
+
     def _measured(self, prog: Programme, read: Reading, still: Callable[[float], None]) -> Level:
         """The mix of a programme; of its ranges only those are measured that have changed."""
         length_n = prog.length_n

@@ -4,15 +4,11 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
-from contextlib import suppress
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from jaylantern import commands, pipeline
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Refit
-from jaylantern.errors import Refused
 from jaylantern.library.library import Library
 from jaylantern.store import projects
 from jaylantern.support.bounded_cache import BoundedCache
@@ -57,10 +53,4 @@ class Workspace:
 
     def do(self, db: sqlite3.Connection, project_id: int, name: str, values: Mapping[str, Any]) -> commands.Done:
         """Carry out a command by name with values from outside, with all that is known here at hand."""
-        done = commands.carry_out(db, project_id, name, values, self.at_hand(db, project_id))
-        if done.after.settings.refit is Refit.ITSELF and name != "refit" and not values.get("gesture"):
-            with suppress(Refused):  # then the page says what has moved, and nothing else is held up
-                done = replace(
-                    done, after=commands.carry_out(db, project_id, "refit", {}, self.at_hand(db, project_id)).after
-                )
-        return done
+        return commands.carry_out(db, project_id, name, values, self.at_hand(db, project_id))

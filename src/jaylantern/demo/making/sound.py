@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import subprocess
-import tempfile
 from collections.abc import Iterator
-from pathlib import Path
 
 import numpy as np
 import soundfile
@@ -13,6 +11,7 @@ import soxr
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.demo.making.story import LENGTH_S, LINES, TAKE
+from jaylantern.support.scratch import scratch
 
 VOICES = {"narrator": ("rms", -15.0), "mender": ("slt", -19.0)}  # synthesiser's voice, level of its loud parts in dBFS
 BEAT_S = 60 / 84
@@ -42,8 +41,8 @@ def take() -> np.ndarray:
 
 
 def _spoken(text: str, name: str) -> np.ndarray:
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "line.wav"
+    with scratch() as folder:
+        path = folder / "line.wav"
         subprocess.run(["flite", "-voice", name, "-t", text, "-o", str(path)], check=True)
         sound, rate = soundfile.read(path)
     loud = np.flatnonzero(np.abs(sound) > 0.01)

@@ -56,6 +56,17 @@ export class FilmForm {
     this._show();
   }
 
+  /** Whether the picture is copied or encoded anew, and with it the choice of a quality, goes by the frames chosen. */
+  _showHow() {
+    const otherRate = this._field("fps").value !== "";
+    const quality = /** @type {HTMLElement} */ (this._form.querySelector(".film-quality"));
+    quality.hidden = !otherRate && !quality.dataset.always;
+    for (const [name, shown] of [["as-filmed", !otherRate], ["other-rate", otherRate]]) {
+      const words = this._form.querySelector(`.film-how .${name}`);
+      if (words) /** @type {HTMLElement} */ (words).hidden = !shown;
+    }
+  }
+
   _changed() {
     KEPT.keep(this.values);
     this._show();
@@ -64,6 +75,7 @@ export class FilmForm {
   async _show() {
     this._fade.show(this._fade_s);
     this._form.querySelector(".film-fade").classList.toggle("off", this._field("ending").value !== "picture");
+    this._showHow();
     this._turn += 1;
     const turn = this._turn;
     const { ending, fade_s } = this.values;

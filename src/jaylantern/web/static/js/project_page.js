@@ -145,6 +145,8 @@ listenForDeeds(
     export: (what, _, button) => handOff(button, what),
     stop: (job) => saying(() => sendJson(`/jobs/${job}/stop`)).then(() => busy.poll()),
     dismiss: (job) => saying(() => sendJson(`/jobs/${job}/dismiss`)).then(() => busy.poll()),
+    removeMade: (job) => saying(() => sendJson(`/exports/${job}/remove`)).then(() => tell("jay:jobs")),
+    bringBack: (job) => saying(() => sendJson(`/exports/${job}/bring-back`)).then(() => tell("jay:jobs")),
   },
   { once: ["command", "place", "export"] },
 );
