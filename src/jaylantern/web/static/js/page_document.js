@@ -69,10 +69,10 @@ export class PageDocument extends EventTarget {
   /**
    * Carry out a command, one at a time, in order; the answer is the new document.
    * @template {import("./vocabulary.js").CommandName} Name
-   * @param {Name} name @param {import("./vocabulary.js").Commands[Name]} values
+   * @param {Name} name @param {Values<Name>} values
    */
   do(name, values) {
-    return this._inLine(() => this._send(name, values));
+    return this._inLine(() => this._send(name, now(values)));
   }
 
   /**
@@ -136,7 +136,7 @@ export class PageDocument extends EventTarget {
     this._waiting.set(kind, waiting);
     waiting.turn = this._inLine(() => {
       this._waiting.delete(kind);
-      return this._send(kind, waiting.values);
+      return this._send(kind, now(waiting.values));
     });
     return waiting.turn;
   }
@@ -205,6 +205,14 @@ export class PageDocument extends EventTarget {
     return this.doc.rate / (film?.fps ?? 25);
   }
 }
+
+/**
+ * The values of a command, or what answers them when its turn has come.
+ * @template {import("./vocabulary.js").CommandName} Name
+ * @typedef {import("./vocabulary.js").Commands[Name] | (() => import("./vocabulary.js").Commands[Name])} Values
+ */
+
+const now = (values) => (typeof values === "function" ? values() : values);
 
 /** All that a change speaks of, as it stands in a document: two alike mean that it still means the same. */
 function meant(doc, values) {

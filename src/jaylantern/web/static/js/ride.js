@@ -3,8 +3,8 @@
 import { gainAt } from "./curve.js";
 import { LEAST_DB, MOST_DB, lineOf } from "./gain_line.js";
 import { newGesture } from "./gesture.js";
-import { say, saying } from "./said.js";
-import { RATE } from "./units.js";
+import { say } from "./said.js";
+import { RATE, clock } from "./units.js";
 
 const WRITE_MS = 200; // how often what was ridden so far is sent, so that it is heard
 const AHEAD_N = 2 * RATE; // meanwhile the fader is taken to stay where it is
@@ -37,8 +37,7 @@ export class Ride {
     const now_n = Math.round(this._player.now_n);
     const clip = lane.clips.find((each) => each.start_n <= now_n && now_n < each.start_n + each.length_n);
     const from_db = clip ? gainAt(lineOf(clip), now_n) : 0;
-    const over = Object.fromEntries(lane.clips.map((each) => [each.id, each.line]));
-    this._held = { lane, show, over, from_db, gain_db: from_db, moved: false, noted: performance.now(), time_n: [now_n], gains: [from_db], gesture: newGesture(), written: 0 };
+    this._held = { ...part(now_n, from_db), lane, show, over: linesOf(lane), from_db, moved: false, gesture: newGesture() };
     this._frame();
   }
 
@@ -51,17 +50,22 @@ export class Ride {
     this._note();
   }
 
+  /** Note where the fader stands; where the playhead has jumped, what was ridden is written and a further part begins. */
   _note() {
-    const { time_n, gains, gain_db, noted } = this._held;
+    const held = this._held;
+    const { time_n, gains, gain_db, noted } = held;
     const now_n = Math.round(this._player.now_n);
     const fast = Math.max(Math.abs(this._player.rate), 1);
     const due_n = time_n.at(-1) + ((performance.now() - noted) * RATE * fast) / 1000; // however long the page was busy
     if (now_n < time_n.at(-1) || now_n > due_n + JUMP_N) {
-      this.letGo(); // what was ridden is kept
+      this._write(held);
+      this._held = { ...held, ...part(now_n, gain_db), over: null }; // what its lines are is known when the first part is written
       return;
     }
-    this._held.noted = performance.now();
+    held.noted = performance.now();
+    const stands = gains.length > 1 && gains.at(-1) === gain_db && gains.at(-2) === gain_db;
     if (now_n === time_n.at(-1)) gains[gains.length - 1] = gain_db;
+    else if (stands) time_n[time_n.length - 1] = now_n; // a fader that is held still is two points, however long
     else {
       time_n.push(now_n);
       gains.push(gain_db);
@@ -72,37 +76,49 @@ export class Ride {
     if (!this._held) return;
     this._note();
     const held = this._held;
-    if (!held) return;
-    if (held.moved && performance.now() - held.written > WRITE_MS && this._long()) {
+    if (held.moved && performance.now() - held.written > WRITE_MS && long(held)) {
       held.written = performance.now();
-      const { values } = this;
-      const ahead = { time_n: [...values.time_n, values.time_n.at(-1) + AHEAD_N], gain_db: [...values.gain_db, held.gain_db] };
-      this._pageDoc.drag("ride_lane", { ...values, ...ahead }).catch(() => {});
+      const [time_n, gains] = [[...held.time_n, held.time_n.at(-1) + AHEAD_N], [...held.gains, held.gain_db]];
+      this._pageDoc.drag("ride_lane", () => this._values({ ...held, time_n, gains }, held)).catch(() => {});
     }
     requestAnimationFrame(() => this._frame());
   }
 
-  _long() {
-    const { time_n } = this._held;
-    return time_n.at(-1) - time_n[0] >= LEAST_N;
-  }
-
-  get values() {
-    const { lane, time_n, gains, over, gesture } = this._held;
-    return { lane_id: lane.id, time_n: [...time_n], gain_db: gains.map((each) => Number(each.toFixed(3))), over, gesture };
-  }
-
-  /** The fader is let go: the line is written, and what comes after is as it was. */
+  /** The fader is let go: the line is written to where it was let go, and what comes after is as it was. */
   async letGo() {
+    if (!this._held) return;
+    this._note();
     const held = this._held;
-    if (!held) return;
-    const values = held.moved && this._long() ? this.values : null;
     this._held = null;
     held.show(held.lane.gain_db);
-    if (!values) return;
-    await saying(async () => {
-      await this._pageDoc.do("ride_lane", values);
-      say(this._pageDoc.doc.undo);
-    });
+    if (await this._write(held)) say(this._pageDoc.doc.undo);
+  }
+
+  /** Write a part of a ride; answers whether there was anything to write, and it was written. */
+  async _write(held) {
+    if (!held.moved || !long(held)) return false;
+    const [from_n, to_n] = [held.time_n[0], held.time_n.at(-1)];
+    try {
+      await this._pageDoc.do("ride_lane", () => this._values(held));
+      return true;
+    } catch (error) {
+      say(`The ride from ${clock(from_n, 1)} to ${clock(to_n, 1)} is not written to its end: ${error.message} Ride it again.`, { trouble: true, about: error.about ?? "" });
+      return false;
+    }
+  }
+
+  /** What is sent of a part, when its turn has come: the part before it is written then. */
+  _values(part, held = part) {
+    const { lane, time_n, gains, gesture } = part;
+    held.over ??= linesOf(this._pageDoc.lane(lane.id));
+    return { lane_id: lane.id, time_n: [...time_n], gain_db: gains.map((each) => Number(each.toFixed(3))), over: held.over, gesture };
   }
 }
+
+/** A part of a ride, as it begins. */
+const part = (now_n, gain_db) => ({ gain_db, noted: performance.now(), time_n: [now_n], gains: [gain_db], written: 0 });
+
+const long = ({ time_n }) => time_n.at(-1) - time_n[0] >= LEAST_N;
+
+const linesOf = (lane) => Object.fromEntries((lane?.clips ?? []).map((each) => [each.id, each.line]));
+
