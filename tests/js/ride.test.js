@@ -89,6 +89,7 @@ test("where the playhead jumps while the fader is held, both parts are written, 
   pass(1);
   await ride.letGo();
   assert.deepEqual(spans(), [[10, 12], [32.1, 35.1]]);
+  assert.deepEqual(pageDoc.sent[1].time_n, [32.1 * RATE, 34.1 * RATE - 1, 34.1 * RATE, 35.1 * RATE]);
   assert.equal(pageDoc.sent[0].gesture, pageDoc.sent[1].gesture); // one step of the history
   assert.deepEqual(pageDoc.sent.map(({ over }) => over[7]), [[], ["line after 1"]]);
   assert.deepEqual(pageDoc.sent[1].gain_db, [-9, -9, -3, -3]);

@@ -63,13 +63,13 @@ export class Ride {
       return;
     }
     held.noted = performance.now();
-    const stands = gains.length > 1 && gains.at(-1) === gain_db && gains.at(-2) === gain_db;
-    if (now_n === time_n.at(-1)) gains[gains.length - 1] = gain_db;
-    else if (stands) time_n[time_n.length - 1] = now_n; // a fader that is held still is two points, however long
-    else {
+    const stood = gains.length > 1 && gains.at(-1) === gains.at(-2); // held still is two points, however long
+    if (stood && gains.at(-1) === gain_db) time_n[time_n.length - 1] = now_n;
+    else if (now_n > time_n.at(-1) || (stood && now_n - 1 > time_n.at(-2))) {
+      time_n[time_n.length - 1] = Math.min(time_n.at(-1), now_n - 1);
       time_n.push(now_n);
       gains.push(gain_db);
-    }
+    } else gains[gains.length - 1] = gain_db;
   }
 
   _frame() {
