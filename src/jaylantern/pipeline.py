@@ -90,6 +90,7 @@ class DuckingResult:
     facts: Mapping[int, MediaFacts]
     levels: Callable[[], Undipped]
     bands: Callable[[], Undipped]
+    troubles: tuple[check_up.Finding, ...] = ()  # what of it could not be worked out
 
     @cached_property
     def power(self) -> clearance.Powers:
@@ -138,8 +139,9 @@ class DuckingResult:
         plan, sounding = self.plan, self.sounding
         peaks = {number: fact.true_peak for number, fact in self.facts.items()}
         singing = {number: fact.singing for number, fact in self.facts.items()}
-        return check_up.findings(self.project, plan, sounding.speech, self.clear, self.speech_lufs, peaks, singing,
-                                 self.standing, self.captioned)  # fmt: skip
+        found = check_up.findings(self.project, plan, sounding.speech, self.clear, self.speech_lufs, peaks, singing,
+                                  self.standing, self.captioned)  # fmt: skip
+        return [*self.troubles, *found]
 
     @cached_property
     def captioned(self) -> list[tuple[Captions, comparing.Comparison]]:

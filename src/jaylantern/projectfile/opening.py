@@ -189,7 +189,12 @@ def tailored_again(workspace: Workspace, db: sqlite3.Connection, missing: Missin
     """Tailored music made anew of its recording; None where that is not here, or no longer what it was."""
     tailoring = missing.tailored
     source = None if tailoring is None else media.find(db, tailoring.source)
-    if source is None or source.missing or tailoring is None or any(piece.to_n > source.length_n for piece in tailoring.cut.pieces):
+    if (
+        source is None
+        or source.missing
+        or tailoring is None
+        or any(piece.to_n > source.length_n for piece in tailoring.cut.pieces)
+    ):
         return None
     return keep(workspace.library, db, source, tailoring, name=missing.name)
 

@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Callable
+from typing import TypeVar
 
 from flask import Flask, current_app, g
+from werkzeug.exceptions import HTTPException
 
+from jaylantern.errors import JayError
 from jaylantern.jobs.queue import Queue
+from jaylantern.store import projects
 from jaylantern.store.connection import Line
 from jaylantern.workspace.workspace import Workspace
 
+T = TypeVar("T")
+EXPECTED = (JayError, OSError, sqlite3.Error, HTTPException)  # what is told as it is
 PATIENCE_S = 4.0  # a page says rather soon that something holds the data folder
 MOST_WAITING = 6  # threads of the server that may wait to write; the others answer who reads
 
@@ -29,6 +36,19 @@ def db() -> sqlite3.Connection:
     if "db" not in g:
         g.db = workspace().folder.connect(patience_s=PATIENCE_S, line=current_app.extensions["line"])
     return g.db
+
+
+def as_far_as_it_goes(project_id: int, make: Callable[[], T]) -> T:
+    """What is made of a project; once more, without what can't be worked out of it, where that fails in a way nobody
+    foresaw. Raises what it raises then."""
+    try:
+        return make()
+    except EXPECTED:
+        raise
+    except Exception as error:
+        if not workspace().fall_back(projects.load(db(), project_id), error):
+            raise
+        return make()
 
 
 def install(app: Flask) -> None:

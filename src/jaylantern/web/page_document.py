@@ -31,7 +31,7 @@ from jaylantern.core.timeline.settings import KNOBS, SHAPING, Mode, Settings
 from jaylantern.pipeline import DuckingResult
 from jaylantern.store import edits
 from jaylantern.store import media as media_store
-from jaylantern.web.connection import db, workspace
+from jaylantern.web.connection import as_far_as_it_goes, db, workspace
 from jaylantern.web.fields import argument
 from jaylantern.workspace.workspace import Workspace
 
@@ -42,9 +42,9 @@ View = tuple[int, int] | None
 
 def answered(project_id: int, **more: Any) -> ResponseReturnValue:
     """The document as an answer, with something more in it."""
-    return jsonify(
-        {**page_document(db(), workspace(), project_id, in_view(), weighed="lean" not in request.args), **more}
-    )
+    view, lean = in_view(), "lean" in request.args
+    found = as_far_as_it_goes(project_id, lambda: page_document(db(), workspace(), project_id, view, weighed=not lean))
+    return jsonify({**found, **more})
 
 
 def in_view() -> View:

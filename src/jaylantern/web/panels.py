@@ -91,7 +91,7 @@ def _data(shown: Shown) -> Context:
 def _made(shown: Shown) -> Context:
     working = [job for job in jobs.of_project(db(), shown.project_id, kind="export") if job.state != "done"]
     kept = [(each, exports.files(each.job_id)) for each in made.of_project(db(), shown.project_id)]
-    return {"working": working, "kept": kept}
+    return {"making": working, "made_before": kept}
 
 
 def _clips(shown: Shown) -> Context:

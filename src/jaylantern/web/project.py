@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, jsonify, render_template, request
+from typing import Any
+
+from flask import Blueprint, current_app, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core.timeline.project import Project
@@ -10,7 +12,7 @@ from jaylantern.errors import NotFound
 from jaylantern.jobs import beats, care, hearing, mending
 from jaylantern.store import edits, projects
 from jaylantern.web import panels
-from jaylantern.web.connection import db, queue, workspace
+from jaylantern.web.connection import EXPECTED, as_far_as_it_goes, db, queue, workspace
 from jaylantern.web.fields import body, seen_revision
 from jaylantern.web.page_document import answered, curves_in, in_view
 
@@ -39,14 +41,22 @@ def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
     """The page at a step; asked for by htmx, only the step's tray."""
     part = request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request")
     if not part:
-        for number in mending.look_after(workspace(), db(), projects.load(db(), project_id)):
-            queue().wake(number)
-    context = panels.context(project_id, step)
-    if part:
-        return render_template(f"project/_{step}.html", step=step, **context)
-    _have_heard(projects.load(db(), project_id), opened=True)
-    kept = projects.card(db(), project_id).updated_at
-    return render_template("project/page.html", step=step, steps=STEPS, kept=kept, **context)
+        _look_after(project_id)
+
+    def shown(tray: str, **more: Any) -> str:
+        context = {**panels.context(project_id, step if tray == step else "checkup"), **more, "step": step}
+        if part:
+            return render_template(f"project/_{tray}.html", **context)
+        kept = projects.card(db(), project_id).updated_at
+        return render_template("project/page.html", steps=STEPS, kept=kept, tray=tray, **context)
+
+    try:
+        return as_far_as_it_goes(project_id, lambda: shown(step))
+    except EXPECTED:
+        raise
+    except Exception as error:  # whatever goes wrong in a tray, the project is within reach, and with it undo
+        current_app.logger.exception("tray %s of project %d", step, project_id)
+        return shown("cant", trouble=f"Something unforeseen went wrong ({type(error).__name__}).")
 
 
 @blueprint.get("/part/<name>")
@@ -55,7 +65,8 @@ def part(project_id: int, name: str) -> ResponseReturnValue:
     if name not in FRAGMENTS:
         raise NotFound(f"There is no panel called {name[:40]!r}.")
     rest = name == "clips" and "from" in request.args  # the rows that follow those that are there
-    return render_template("project/_clip_rows.html" if rest else FRAGMENTS[name], **panels.context(project_id, name))
+    template = "project/_clip_rows.html" if rest else FRAGMENTS[name]
+    return as_far_as_it_goes(project_id, lambda: render_template(template, **panels.context(project_id, name)))
 
 
 @blueprint.get("/document")
@@ -67,8 +78,13 @@ def read_document(project_id: int) -> ResponseReturnValue:
 @blueprint.get("/curves")
 def read_curves(project_id: int) -> ResponseReturnValue:
     """The gain curves as the document holds them, exact in the stretch that is in view."""
-    project, result = workspace().load(db(), project_id)
-    return jsonify({"revision": project.revision, "curves": curves_in(result.plan, in_view())})
+    view = in_view()
+
+    def curves() -> dict[str, Any]:
+        project, result = workspace().load(db(), project_id)
+        return {"revision": project.revision, "curves": curves_in(result.plan, view)}
+
+    return jsonify(as_far_as_it_goes(project_id, curves))
 
 
 @blueprint.post("/do/<name>")
@@ -79,6 +95,19 @@ def do(project_id: int, name: str) -> ResponseReturnValue:
     if not values.get("gesture"):  # while something is dragged nothing begins to matter that did not before
         _have_heard(done.after, opened=False)
     return answered(project_id)
+
+
+def _look_after(project_id: int) -> None:
+    """What opening a project begins in the background. Where that fails in a way nobody foresaw, it opens all the
+    same."""
+    try:
+        for number in mending.look_after(workspace(), db(), projects.load(db(), project_id)):
+            queue().wake(number)
+        _have_heard(projects.load(db(), project_id), opened=True)
+    except EXPECTED:
+        raise
+    except Exception:
+        current_app.logger.exception("opening project %d", project_id)
 
 
 def _have_heard(project: Project, *, opened: bool) -> None:

@@ -12,6 +12,7 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.library.library import Library
 from jaylantern.store import projects
 from jaylantern.support.bounded_cache import BoundedCache
+from jaylantern.workspace import as_far
 from jaylantern.workspace.at_hand import AllAtHand
 from jaylantern.workspace.folder import DataFolder
 from jaylantern.workspace.mix_loudness import MixLoudness
@@ -40,6 +41,17 @@ class Workspace:
     def result(self, project: Project) -> pipeline.DuckingResult:
         """What follows from a project, remembered by its revision."""
         return self._decided.get(project.state, lambda: self.decide(project))
+
+    def fall_back(self, project: Project, error: Exception) -> bool:
+        """Something that follows from a project can't be worked out: from now on it goes without that. False where it
+        goes without already, or the fault lies elsewhere."""
+        known: pipeline.DuckingResult | None = self._decided.held(project.state)
+        if known is not None and known.troubles:
+            return False
+        found = as_far.lesser(project, self.decide, error)
+        if found is not None:
+            self._decided.keep(project.state, found)
+        return found is not None
 
     def decide(self, project: Project) -> pipeline.DuckingResult:
         """What follows from a project that is not, or not yet, the kept one; nothing is remembered."""

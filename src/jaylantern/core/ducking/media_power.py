@@ -85,7 +85,7 @@ class MediaPower:
         at[0], at[-1] = (_reached(power, total, n) for n in (offset_n, offset_n + length_n))
         step, rest_n = divmod((first + 1) * STEP_N - start_n + offset_n, STEP_N)
         inner = slice(step, step + len(at) - 2)  # edges between the ends lie equally far into their steps
-        there = min(len(at) - 2, len(power) - step)
+        there = max(0, min(len(at) - 2, len(power) - step))  # a clip may go on where its sound has ended
         at[1 : 1 + there] = total[inner] + rest_n / STEP_N * power[inner]
         at[1 + there : -1] = total[-1]
         return slice(first, last), np.diff(at, axis=0)
