@@ -24,6 +24,7 @@ from jaylantern.errors import InvalidValue
 
 Answer = tuple[str, Project]
 LONGEST_MS = 60_000
+FRAME_N = RATE // 10  # a cut lies nearer to where it was asked for than this: half a frame of the slowest picture
 PAUSE_MS = Integer(100, LONGEST_MS, "ms", "A pause lasts a tenth of a second or longer.")
 BREATH_MS = Integer(0, LONGEST_MS, "ms")
 
@@ -76,7 +77,13 @@ def _split_clips(project: Project, at_hand: AtHand, *, at_n: int, clip_ids: list
 def _delete_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], close: Ripple, cut: bool) -> Answer:
     how = {Ripple.NONE: "", Ripple.LANE: " and close the gap", Ripple.ALL: " and close up all lanes"}[close]
     word = "Cut" if cut else "Delete"
-    return f"{word} {_names(project, clip_ids)}{how}", cutting.delete(project, clip_ids=clip_ids, close=close)
+    after = cutting.delete(project, at_hand.new_id, clip_ids=clip_ids, close=close)
+    through = over = ""
+    if close is Ripple.ALL:
+        also, behind = cutting.cut_along(project, clip_ids), cutting.left_behind(project, clip_ids)
+        through = f", cut into {named(also)} to keep step" if also else ""
+        over = f"; {named(behind)} reaches over it and stays, the picture moves" if behind else ""
+    return f"{word} {_names(project, clip_ids)}{how}{through}{over}", after
 
 
 def _close_gaps(project: Project, at_hand: AtHand, *, lane_id: int | None) -> Answer:
@@ -89,7 +96,12 @@ def _cut_out(project: Project, at_hand: AtHand, *, start_n: int, stop_n: int) ->
     if stop_n <= start_n:
         raise InvalidValue("The out point must lie behind the in point. Set them with I and O.")
     label = f"Cut out {clock(start_n, decimals=2)} to {clock(stop_n, decimals=2)}"
-    return label, cutting.cut_out(project, at_hand.new_id, spans=np.array([[start_n, stop_n]], np.int64))
+    after = cutting.cut_out(project, at_hand.new_id, spans=np.array([[start_n, stop_n]], np.int64))
+    if project.in_n is not None and project.out_n is not None:
+        moved_n = max(abs(project.in_n - start_n), abs(project.out_n - stop_n))
+        if moved_n <= FRAME_N:  # it is what lay between them that was cut, on frames: nothing is left of it
+            after = replace(after, in_n=None, out_n=None)
+    return label, after
 
 
 def _paste_clips(project: Project, at_hand: AtHand, *, copied: list[Mapping[str, Any]], at_n: int) -> Answer:

@@ -9,6 +9,8 @@ from jaylantern.commands.command import Command, maybe
 from jaylantern.core.captions.placing import tied_where_loose
 from jaylantern.core.edit import landing, moving, relinking
 from jaylantern.core.edit.landing import Landing
+from jaylantern.core.signal.timebase import clock
+from jaylantern.core.timeline import picture
 from jaylantern.core.timeline.kinds import ID, TIME, Choice, Ids, Line, Listed, Maybe, Thing
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Refused
@@ -39,8 +41,11 @@ def _place(
         after = moving.place_on(project, at_hand.new_id, media=media, name=name, at_n=at_n, lane_id=lane_id)
         return f"Bring in {name}", tied_where_loose(after)
     there = tuple(lane_ids) or (() if how is Landing.OWN else landing.lanes_for(project, media, lane_id))
+    if how is not Landing.OWN:
+        at_n = picture.on_frame(project, at_n, there, at_hand.fps)
     after = landing.land(project, at_hand.new_id, media=media, name=name, at_n=at_n, how=how, lane_ids=there)
-    return f"{WORDS[how]} {name}", tied_where_loose(after)
+    where = "" if how is Landing.OWN else f" at {clock(at_n, decimals=2)}"
+    return f"{WORDS[how]} {name}{where}", tied_where_loose(after)
 
 
 def _lay_take(

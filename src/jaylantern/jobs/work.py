@@ -8,7 +8,6 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 
-from jaylantern import commands
 from jaylantern.core.edit import landing
 from jaylantern.core.edit.landing import Landing
 from jaylantern.core.timeline.media import Media
@@ -173,7 +172,7 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
         word = _word(workspace, found)
     with atomic(db):
         if file is None:
-            _place(db, job, found)
+            _place(workspace, db, job, found)
         else:
             word = opening.relink(db, job.project_id, file, name)
         pictures.have_made(workspace, db, job.project_id, found, name)
@@ -186,7 +185,7 @@ def _lane_of(job: Job) -> int | None:
     return None if own else job.payload.get("lane_id")
 
 
-def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
+def _place(workspace: Workspace, db: sqlite3.Connection, job: Job, found: Media) -> None:
     """Lay the medium where the person wanted it; of files that came together each after the one before it."""
     name, at_n, take = job.payload["name"], job.payload["at_n"], job.payload.get("take")
     if take is not None:
@@ -203,7 +202,7 @@ def _place(db: sqlite3.Connection, job: Job, found: Media) -> None:
     if how is Landing.OWN:
         lane_id = None
     values = {"media_id": found.id, "name": name, "at_n": at_n, "how": how, "lane_id": lane_id, "lane_ids": lane_ids}
-    done = commands.carry_out(db, job.project_id, "place", values)
+    done = workspace.do(db, job.project_id, "place", values)
     landed = landing.landed(done.before, done.after, found)
     jobs.note(db, job.id, {**job.payload, "landed": {"lane_ids": landed.lane_ids, "stop_n": landed.stop_n}})
 

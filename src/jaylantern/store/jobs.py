@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaylantern.errors import NotFound
-from jaylantern.store import made, ours
+from jaylantern.store import asked_state, made, ours
 from jaylantern.store.connection import atomic, next_id, now
 
 COLUMNS = "id, project_id, kind, title, payload, state, share, doing, message, stop_asked, attempts, finished_at"
@@ -45,12 +45,16 @@ def _job(row: sqlite3.Row) -> Job:
 
 
 def create(connection: sqlite3.Connection, project_id: int, *, kind: str, title: str, payload: dict[str, Any]) -> int:
-    """Record a job to be done and return its number."""
-    number = next_id(connection)
-    connection.execute(
-        "INSERT INTO job (id, project_id, kind, title, payload, state, created_at) VALUES (?, ?, ?, ?, ?, 'queued', ?)",
-        (number, project_id, kind, title, json.dumps(payload), now()),
-    )
+    """Record a job to be done and return its number; with a hand-off the project is kept as it is now."""
+    with atomic(connection):
+        number = next_id(connection)
+        connection.execute(
+            "INSERT INTO job (id, project_id, kind, title, payload, state, created_at)"
+            " VALUES (?, ?, ?, ?, ?, 'queued', ?)",
+            (number, project_id, kind, title, json.dumps(payload), now()),
+        )
+        if kind == "export":
+            asked_state.keep(connection, number, project_id)
     return number
 
 

@@ -13,8 +13,7 @@ from jaylantern.errors import NotFound
 from jaylantern.export import sound
 from jaylantern.export.making import FORMS, asked
 from jaylantern.export.request import Extent
-from jaylantern.store import asked_state, jobs, made, projects
-from jaylantern.store.connection import atomic
+from jaylantern.store import jobs, made, projects
 from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import body
 
@@ -30,9 +29,7 @@ def ask(project_id: int) -> ResponseReturnValue:
     if wanted.what in sound.FORMS:
         extent = {Extent.IN_OUT: ", in to out", Extent.CHOSEN: ", chosen clips"}.get(wanted.range, "")
         title += f", {wanted.form.label}, {wanted.rate / 1000:g} kHz{extent}"
-    with atomic(db()):
-        job_id = jobs.create(db(), project_id, kind="export", title=title, payload=wanted.plain)
-        asked_state.keep(db(), job_id, project_id)
+    job_id = jobs.create(db(), project_id, kind="export", title=title, payload=wanted.plain)
     queue().wake(job_id)
     return jsonify(job=job_id)
 

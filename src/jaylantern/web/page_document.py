@@ -87,7 +87,8 @@ def page_document(
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
         "lanes": [_lane(lane, plan) for lane in project.lanes],
         "media": {str(number): _medium(workspace, each, result) for number, each in media.items()},
-        "passages": [_passage(passage, dip) for passage, dip in zip(plan.passages, plan.dips, strict=True)],
+        "passages": _passages(plan),
+        "over": _pair(plan, plan.uppers[0]) if plan.uppers else None,
         "speech": plan.speech.tolist(),
         "curves": curves_in(plan, view),
         "leading": _name(plan.leading_key) if plan.leading_key else None,
@@ -129,6 +130,19 @@ def _transfer(settings: Settings) -> dict[str, Any]:
     level = np.arange(-60.0, 0.5, 1.0, dtype=np.float32)
     reduction = law_of(settings).reduction_db(level)
     return {"level_db": level.tolist(), "gain_db": np.round(settings.output_db - reduction, 2).tolist()}
+
+
+def _passages(plan: Plan) -> list[dict[str, Any]]:
+    """Each passage; `pair` names the pair whose settings are in force there, where it is not the only one."""
+    found = [_passage(passage, dip) for passage, dip in zip(plan.passages, plan.dips, strict=True)]
+    if len(set(plan.uppers)) > 1:
+        return [{**each, "pair": _pair(plan, upper)} for each, upper in zip(found, plan.uppers, strict=True)]
+    return found
+
+
+def _pair(plan: Plan, upper: str) -> str:
+    """What the pair of the leading curve under a perch is called."""
+    return f"{upper}>{plan.leading_key[1]}" if plan.leading_key else ""
 
 
 def _passage(passage: Passage, dip: Dip) -> dict[str, Any]:

@@ -19,8 +19,8 @@ REMEDY = "Undo the last step, or cut or replace it. Everything else is as ever."
 
 
 def lesser(project: Project, decide: Decide, error: Exception) -> DuckingResult | None:
-    """What follows from a project of which something can't be worked out, as `error` says; None where all of it can, and
-    the fault lies elsewhere."""
+    """What follows from a project of which something can't be worked out, as `error` says; None where all of it can,
+    and the fault lies elsewhere."""
     logging.getLogger(__name__).error("project %d can't be worked out", project.id, exc_info=error)
     clips = [clip for _, clip in project.sounding()]
     if _works(project, decide, {clip.id for clip in clips}):

@@ -16,6 +16,7 @@ from jaylantern.core.edit.automation import Moved
 from jaylantern.core.edit.cutting import Edge, Ripple
 from jaylantern.core.edit.draft import Draft
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.pin import Heard
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import NotFound, Refused
@@ -56,7 +57,7 @@ def test_a_stretch_marked_as_speech_and_one_marked_as_none():
         corrections.mark(FILM, numbers(), start_n=n(120), stop_n=n(130), speech=True)
 
 
-def test_edges_dragged_out_and_in_again_leave_one_pin():
+def test_edges_dragged_out_and_in_again_leave_one_pin_an_edge_and_what_was_lost():
     new = numbers()
     film = corrections.drag_edge(FILM, plan_of(FILM), new, index=0, edge=Edge.STOP, to_n=n(20))
     assert seconds(plan_of(film))[0] == (10, 20)
@@ -64,11 +65,44 @@ def test_edges_dragged_out_and_in_again_leave_one_pin():
     assert seconds(plan_of(film))[0] == (10, 17)
     film = corrections.drag_edge(film, plan_of(film), new, index=0, edge=Edge.START, to_n=n(9))
     assert seconds(plan_of(film))[0] == (9, 17)
-    assert len(film.speech_pins) == 2
+    assert [(pin.heard, pin.start_n / RATE, pin.stop_n / RATE) for pin in film.speech_pins] == [
+        (Heard.NOT_SPEECH, 17, 20), (Heard.ENDS, 16.5, 17), (Heard.BEGINS, 9, 10),
+    ]  # fmt: skip
     with pytest.raises(Refused, match="Nothing would be left"):
         corrections.drag_edge(film, plan_of(film), new, index=0, edge=Edge.START, to_n=n(16.99))
     with pytest.raises(NotFound):
         corrections.drag_edge(film, plan_of(film), new, index=7, edge=Edge.START, to_n=n(1))
+
+
+@pytest.mark.parametrize(
+    ("edge", "to_s", "heard", "found"),
+    [
+        (Edge.STOP, 17.5, (10, 18), (10, 17.5)),  # as it was set
+        (Edge.STOP, 17.5, (9.9, 18.2), (9.9, 17.5)),  # heard more readily: the other edge moves, this one does not
+        (Edge.STOP, 17.5, (10.3, 17.2), (10.3, 17.5)),  # less readily
+        (Edge.STOP, 19.0, (9.9, 19.4), (9.9, 19)),
+        (Edge.STOP, 19.0, (10, 17.9), (10, 19)),
+        (Edge.START, 10.4, (9.8, 18.1), (10.4, 18.1)),
+        (Edge.START, 10.4, (10.9, 18), (10.4, 18)),
+        (Edge.START, 9.2, (8.8, 18), (9.2, 18)),
+        (Edge.START, 9.2, (10.1, 17.8), (9.2, 17.8)),
+    ],
+)
+def test_an_edge_set_by_hand_moves_for_nothing(edge, to_s, heard, found):
+    """However readily speech is heard around it: what the passage is after other speech was found."""
+    film = corrections.drag_edge(FILM, plan_of(FILM), numbers(), index=0, edge=edge, to_n=n(to_s))
+    spans = np.array([[n(a), n(b)] for a, b in (heard, (40, 44))], np.int64)
+    plan = make_plan(film, Sounding({1: spans}))
+    assert [plan.passages[0].start_n, plan.passages[0].stop_n] == [n(found[0]), n(found[1])]
+    assert seconds(plan)[-1] == (40, 44)
+
+
+def test_speech_heard_soon_after_an_edge_set_by_hand_is_a_passage_of_its_own():
+    film = corrections.drag_edge(FILM, plan_of(FILM), numbers(), index=0, edge=Edge.STOP, to_n=n(17))
+    plan = make_plan(film, Sounding({1: np.array([[n(10), n(18)], [n(19), n(20)]], np.int64)}))
+    assert seconds(plan) == [(10, 17), (19, 20)]
+    lifted = corrections.lift(film, plan, index=0)
+    assert lifted.speech_pins == ()
 
 
 def test_split_in_a_short_pause_and_joined_again():
@@ -210,7 +244,7 @@ def recut(film: Project, cuts, new) -> Project:
             elif kind == "move":
                 film = moving.move(film, clip_ids=[one], by_n=n(value), leader_id=None, lanes_by=0)
             elif len(clips) > 2:
-                film = cutting.delete(film, clip_ids=[one], close=Ripple.LANE)
+                film = cutting.delete(film, new, clip_ids=[one], close=Ripple.LANE)
         except Refused:
             continue
     return film

@@ -93,18 +93,68 @@ def test_a_slip_shows_other_media_in_the_same_place(film):
         cutting.slip(film, clip_ids=[6], by_n=1)
 
 
-def test_deleting_leaves_a_gap_unless_asked_to_close_it(film):
-    assert places(cutting.delete(film, clip_ids=[4]), 12) == [(2, 1, 4), (20, 20, 6)]
-    assert places(cutting.delete(film, clip_ids=[4], close=Ripple.LANE), 12) == [(2, 1, 4), (15, 20, 6)]
+def test_deleting_leaves_a_gap_unless_asked_to_close_it(film, new_id):
+    assert places(cutting.delete(film, new_id, clip_ids=[4]), 12) == [(2, 1, 4), (20, 20, 6)]
+    assert places(cutting.delete(film, new_id, clip_ids=[4], close=Ripple.LANE), 12) == [(2, 1, 4), (15, 20, 6)]
 
 
 def test_closing_up_all_lanes_moves_what_begins_later_with_the_markers(film, new_id):
     marked = marks.add(marks.set_in(film, 30 * RATE), new_id, time_n=25 * RATE, name="Noon")
     late = replace(marked.lanes[3], clips=(clip(6, BED, start_s=18, length_s=9),))
-    after = cutting.delete(replace(marked, lanes=(*marked.lanes[:3], late)), clip_ids=[4], close=Ripple.ALL)
+    after = cutting.delete(replace(marked, lanes=(*marked.lanes[:3], late)), new_id, clip_ids=[4], close=Ripple.ALL)
     assert places(after, 13) == [(13, 0, 9)]
     assert places(after, 10) == [(0, 0, 60)]  # begins before: stays, uncut
     assert (after.markers[0].time_n, after.in_n) == (20 * RATE, 25 * RATE)
+
+
+CUTS = [  # a stretch of picture from 10 to 20 s goes: what is on another lane then, (start, offset, length) in s
+    (Tag.DIALOGUE, (12, 3, 20), [(10, 11, 12)]),  # begins inside: what of it lay there goes, the rest keeps step
+    (Tag.NARRATION, (12, 3, 20), [(10, 11, 12)]),
+    (Tag.UNTAGGED, (12, 3, 20), [(10, 11, 12)]),
+    (Tag.MUSIC, (12, 3, 20), [(10, 3, 20)]),  # music begins where all closes up, and is whole
+    (Tag.ATMOSPHERE, (12, 3, 20), [(10, 3, 20)]),
+    (Tag.DIALOGUE, (12, 3, 5), [(10, 3, 5)]),  # wholly inside: kept
+    (Tag.DIALOGUE, (5, 0, 20), [(5, 0, 20)]),  # begins before: stays
+    (Tag.DIALOGUE, (20, 0, 9), [(10, 0, 9)]),  # begins with what comes later
+    (Tag.DIALOGUE, (25, 0, 9), [(15, 0, 9)]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("tag", "was", "found"), CUTS)
+def test_what_begins_in_a_stretch_that_closes_up_keeps_step_with_the_picture(new_id, tag, was, found):
+    start_s, offset_s, length_s = was
+    shots = [clip(k, FILM, start_s=10 * k - 10, offset_s=10 * k - 10, length_s=10) for k in (1, 2, 3, 4)]
+    other = clip(9, BED, start_s=start_s, offset_s=offset_s, length_s=length_s)
+    before = project(Lane(10, "Picture", LaneKind.PICTURE, clips=tuple(shots)), lane(11, tag, other))
+    after = cutting.delete(before, new_id, clip_ids=[2], close=Ripple.ALL)
+    assert places(after, 10) == [(0, 0, 10), (10, 20, 10), (20, 30, 10)]
+    assert places(after, 11) == found
+
+
+def test_a_linked_pair_that_is_cut_along_stays_linked_part_by_part(new_id):
+    """A film's picture and sound begin in the stretch that goes; what is left of both moves up together."""
+    shots = [clip(k, FILM, start_s=10 * k - 10, offset_s=10 * k - 10, length_s=10) for k in (1, 2, 3)]
+    pair = [clip(7, FILM, start_s=12, length_s=30, link=5), clip(8, FILM, start_s=12, length_s=30, link=5)]
+    before = project(
+        Lane(10, "Picture", LaneKind.PICTURE, clips=tuple(shots)),
+        Lane(12, "B-roll", LaneKind.PICTURE, clips=(pair[0],)),
+        lane(13, Tag.EFFECTS, pair[1]),
+    )
+    after = cutting.delete(before, new_id, clip_ids=[2], close=Ripple.ALL)
+    assert places(after, 12) == places(after, 13) == [(10, 8, 22)]
+    assert after.lanes[1].clips[0].link == after.lanes[2].clips[0].link
+
+
+def test_talk_that_reaches_over_it_is_said(new_id):
+    shots = [clip(k, FILM, start_s=10 * k - 10, offset_s=10 * k - 10, length_s=10) for k in (1, 2, 3)]
+    talk, bed = clip(8, TALK, start_s=5, length_s=20), clip(9, BED, start_s=5, length_s=20)
+    film = project(
+        Lane(10, "Picture", LaneKind.PICTURE, clips=tuple(shots)),
+        lane(11, Tag.DIALOGUE, talk),
+        lane(12, Tag.MUSIC, bed),
+    )
+    assert [each.id for each in cutting.left_behind(film, [2])] == [8]
+    assert cutting.left_behind(film, [3]) == []  # no picture comes after it
 
 
 def test_gaps_are_closed_on_one_lane_or_where_nothing_lies_at_all(film):
@@ -122,11 +172,11 @@ def test_cutting_a_stretch_out_goes_through_all_lanes(film, new_id):
     assert after.length_n == film.length_n - 10 * RATE
 
 
-def test_what_is_gone_or_not_chosen_is_said(film):
+def test_what_is_gone_or_not_chosen_is_said(film, new_id):
     with pytest.raises(NotFound, match="not there any more"):
-        cutting.delete(film, clip_ids=[99])
+        cutting.delete(film, new_id, clip_ids=[99])
     with pytest.raises(Refused, match="No clip is chosen"):
-        cutting.delete(film, clip_ids=[])
+        cutting.delete(film, new_id, clip_ids=[])
 
 
 SPEECH = {2: np.array([[2, 4], [4.5, 6], [9, 11], [14, 15]]) * RATE, 7: np.array([[7, 8], [20, 21]]) * RATE}
@@ -184,12 +234,12 @@ def test_a_breath_longer_than_the_pause_is_refused_and_no_pause_says_so(new_id):
         pauses.cut(whole_talk(), new_id, find(whole_talk(), longest_s=5), all_lanes=True)
 
 
-def test_in_and_out_with_nothing_left_between_them_go(film):
+def test_in_and_out_with_nothing_left_between_them_go(film, new_id):
     out_only = replace(film, out_n=RATE)
-    whole = cutting.delete(out_only, clip_ids=[1, 3, 4, 5, 6], close=Ripple.ALL)
+    whole = cutting.delete(out_only, new_id, clip_ids=[1, 3, 4, 5, 6], close=Ripple.ALL)
     assert (whole.in_n, whole.out_n) == (None, None)
     marked = replace(film, in_n=61 * RATE, out_n=70 * RATE)
-    after = cutting.delete(marked, clip_ids=[1, 3, 4, 5, 6], close=Ripple.ALL)
+    after = cutting.delete(marked, new_id, clip_ids=[1, 3, 4, 5, 6], close=Ripple.ALL)
     assert (after.in_n, after.out_n) == (RATE, 10 * RATE)
 
 

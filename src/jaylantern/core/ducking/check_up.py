@@ -219,6 +219,8 @@ def _about_dips(
     for i in masked[:3]:
         text = (
             f"Passage {i + 1} stands only {marks.said(clear[i])} clear of the music. Duck further, or raise the speech."
+            if np.isfinite(clear[i])
+            else f"What speaks in passage {i + 1} is silent there. Raise its level, or take its tag away."
         )
         yield Finding(False, text, plan.passages[i].start_n)
     if not masked and not short:

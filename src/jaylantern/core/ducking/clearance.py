@@ -96,13 +96,15 @@ def _left(found: Undipped, key: CurveKey, gain_db: Doubles) -> Doubles:
 
 def per_passage(plan: Plan, found: Powers, clear_in: ClearIn) -> list[float]:
     """How clear speech stands in each passage, over the 100 ms steps in which someone speaks: LU of K-weighted powers,
-    inf where all else is silent; or the index, of powers in the bands of speech."""
+    inf where all else is silent, and where nobody speaks (a passage of effects); or the index, of powers in the bands
+    of speech, inf where nobody speaks."""
     if not plan.passages or not len(found.speech):
         return []
     spoken = Spoken(plan.speech, len(found.speech))
     talk, rest = (spoken.total(power) for power in (found.speech, found.rest))
     scale = scale_of(clear_in, spoken, talk)
-    clear: list[float] = scale.of(*(spoken.means(total, plan.spans) for total in (talk, rest))).tolist()
+    said, others = (spoken.means(total, plan.spans) for total in (talk, rest))
+    clear: list[float] = np.where(plan.spoken, scale.of(said, others), np.inf).tolist()
     return clear
 
 

@@ -77,8 +77,9 @@ def talk_of(project: Project, sounding: Sounding) -> Talk:
         parts.setdefault(perch, []).append(triggers.spans_of(lane, clip, project.settings, sounding, mine))
         for pin in mine:
             shown = clip.shows(pin.start_n, pin.stop_n)
-            if shown and pin.heard is Heard.APART:
-                cuts.append(shown[0])
+            if pin.edge_n is not None:
+                if clip.offset_n <= pin.edge_n <= clip.offset_n + clip.length_n:
+                    cuts.append(pin.edge_n + clip.shift_n)
             elif shown and pin.heard is Heard.JOINED:
                 joins.append(shown)
     spans = {perch: intervals.union(np.concatenate(each)) for perch, each in parts.items()}

@@ -74,6 +74,19 @@ class Plan:
         """All that sounds and is given way to, on the timeline."""
         return self.talk.of(list(self.talk.spans))
 
+    @cached_property
+    def spoken(self) -> NDArray[np.bool_]:
+        """For each passage, (n,): does anybody speak in it, or do only effects sound?"""
+        perches = [perch for perch in self.talk.spans if pecking_order.main_tag(self.project, perch) in SPEAKING]
+        return sounds_in(self.talk.of(perches), self.spans)
+
+    @cached_property
+    def uppers(self) -> tuple[str, ...]:
+        """For each passage the perch above the leading curve's whose pair is in force there; () where nothing leads."""
+        if self.leading_key is None:
+            return ()
+        return uppers_of(self.project, self.leading_key[1], self.passages, self.talk)
+
     def key_of(self, lane: Lane, clip: Clip) -> CurveKey | None:
         """Which curve a clip follows; None where it gives way to nothing."""
         perch = pecking_order.order_of(self.project).perch(lane, clip)
@@ -140,6 +153,26 @@ def asks_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk)
     return asks
 
 
+def uppers_of(project: Project, lower: str, found: Sequence[Passage], talk: Talk) -> tuple[str, ...]:
+    """For each passage the perch above one whose pair asks for most, of those that sound in it."""
+    above = pecking_order.order_of(project).above[lower]
+    ranked = sorted(above, key=lambda perch: _level(above[perch]))
+    if len(ranked) < 2:
+        return tuple(ranked) * len(found)
+    spans = np.array([(p.start_n, p.stop_n) for p in found], np.int64).reshape(-1, 2)
+    sounds = {perch: sounds_in(talk.of([perch]), spans) for perch in ranked}
+    return tuple(next((perch for perch in ranked if sounds[perch][i]), ranked[0]) for i in range(len(found)))
+
+
+def sounds_in(sounding: Intervals, spans: Intervals) -> NDArray[np.bool_]:
+    """Does anything of what sounds lie in each of (n, 2) stretches of timeline?"""
+    union = intervals.union(sounding)
+    found: NDArray[np.bool_] = np.searchsorted(union[:, 0], spans[:, 1]) > np.searchsorted(
+        union[:, 1], spans[:, 0], side="right"
+    )
+    return found
+
+
 def any_by_clearance(asks: Sequence[Ask]) -> bool:
     """Does any of these go as deep as it takes? Most have the very same settings."""
     return any(ask.by_clearance for ask in {(id(ask.settings), ask.none): ask for ask in asks}.values())
@@ -173,6 +206,13 @@ def dips_of(asks: Sequence[Ask], enough: Enough | None, share: float) -> list[Di
 def is_music(project: Project, perch: str) -> bool:
     """Is it the perch of music, or of a lane of music?"""
     return pecking_order.main_tag(project, perch) is Tag.MUSIC
+
+
+def lies_even(project: Project, group: tuple[Lane, str, list[Clip]]) -> bool:
+    """Is this part of an even bed: music or atmosphere, and nothing that speaks?"""
+    lane, perch, clips = group
+    speaks = any(lane.tag_of(clip).speaks for clip in clips)
+    return not speaks and pecking_order.main_tag(project, perch) in (Tag.MUSIC, Tag.ATMOSPHERE)
 
 
 def share_of(project: Project, lower: str) -> float:
@@ -282,7 +322,7 @@ def make_plan(
         lane, perch, clips = group
         key = (lane.id, perch)
         if project.settings.mode is Mode.EVEN and not lane.frozen:
-            curves[key] = Curve.flat(project.settings.even_db)
+            curves[key] = Curve.flat(project.settings.even_db if lies_even(project, group) else 0.0)
         elif compressed and not lane.frozen:
             curves[key] = compressed.under(perch)
         else:
@@ -336,14 +376,15 @@ class _Drawn:
 
     def _asks_of(self, music: tuple[Lane, str, list[Clip]] | None) -> list[Ask]:
         """What each passage asks of the music."""
-        pair = self._project.settings
+        pairs = [self._project.settings] * len(self._found)
         if music:
-            pair = next(iter(pecking_order.order_of(self._project).above[music[1]].values()))
+            above = pecking_order.order_of(self._project).above[music[1]]
+            pairs = [above[upper] for upper in uppers_of(self._project, music[1], self._found, self._talk)]
         return [
             Ask(p.start_n, p.stop_n, pair)
             if p.own.empty
             else Ask(p.start_n, p.stop_n, own_settings(p.own, self._project, pair, music=True), p.own.none)
-            for p in self._found
+            for p, pair in zip(self._found, pairs, strict=True)
         ]
 
     def shown(self, music: tuple[Lane, str, list[Clip]] | None) -> tuple[tuple[Dip, ...], tuple[Reach | None, ...]]:

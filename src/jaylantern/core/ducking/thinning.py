@@ -19,15 +19,16 @@ FIRST_REACH = 32
 def thinned(curve: Curve, *, largest_db: float, least_n: int = 0) -> tuple[Curve, float]:
     """A curve straight in dB with fewer points, and by how many dB it strays at most.
 
-    `largest_db`: what it may stray, at least 0.001; `least_n`: the least distance of two points, in samples. Where
-    points would come closer than that, the error may become larger than asked for; it is what is answered.
+    `largest_db`: what it may stray, at least 0.001, and never does by more; `least_n`: the least distance of two
+    points, in samples, kept wherever the curve allows it: of closer ones none can be left out within that error.
     """
     # bent ramps use up a tenth of what may be strayed, the points kept the rest
     full = curve.straightened(largest_db=max(largest_db, 0.001) / 10)
     time_n, gain_db = _single(full)
-    kept = _kept(time_n, gain_db, max(largest_db, 0.001) * (1.0 if curve.straight else 0.9))
+    allowed_db = max(largest_db, 0.001) * (1.0 if curve.straight else 0.9)
+    kept = _kept(time_n, gain_db, allowed_db)
     if least_n:
-        kept = _apart(time_n, gain_db, kept, least_n)
+        kept = _apart(time_n, gain_db, kept, least_n, allowed_db)
     found = Curve(time_n[kept], gain_db[kept])
     return found, error_db(curve, found)
 
@@ -74,21 +75,34 @@ def _farthest(time_n: Times, gain_db: Doubles, anchor: int, largest_db: float) -
         return anchor + 1 + int(fits[-1])  # the very next point always fits
 
 
-def _apart(time_n: Times, gain_db: Doubles, kept: list[int], least_n: int) -> list[int]:
-    """Drop points that come too close: of a crowd stays the one farthest from the line through its neighbours."""
+def _apart(time_n: Times, gain_db: Doubles, kept: list[int], least_n: int, largest_db: float) -> list[int]:
+    """Drop points that come too close, where what is left stays within the error: of a crowd stays the one farthest
+    from the line through its neighbours. The first and the last point stay."""
     chosen = list(kept)
     i = 1
     while i < len(chosen):
         if time_n[chosen[i]] - time_n[chosen[i - 1]] >= least_n:
             i += 1
             continue
-        candidates = [j for j in (i - 1, i) if 0 < j < len(chosen) - 1]
+        candidates = [
+            j
+            for j in (i - 1, i)
+            if 0 < j < len(chosen) - 1 and _strays(time_n, gain_db, chosen[j - 1], chosen[j + 1]) <= largest_db
+        ]
         if not candidates:
-            break  # the first and the last point stay, however near they lie
+            i += 1
+            continue
         drop = min(candidates, key=lambda j: _bend(time_n, gain_db, chosen, j))
         del chosen[drop]
         i = max(1, drop)
     return chosen
+
+
+def _strays(time_n: Times, gain_db: Doubles, first: int, last: int) -> float:
+    """How far points stray from a straight line between two of them, in dB."""
+    share = (time_n[first : last + 1] - time_n[first]) / (time_n[last] - time_n[first])
+    line = gain_db[first] + share * (gain_db[last] - gain_db[first])
+    return float(np.abs(gain_db[first : last + 1] - line).max())
 
 
 def _bend(time_n: Times, gain_db: Doubles, chosen: list[int], j: int) -> float:

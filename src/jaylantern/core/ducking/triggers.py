@@ -19,12 +19,14 @@ from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N
-from jaylantern.core.signal.timebase import SILENCE_DB, ms_to_n
+from jaylantern.core.signal.timebase import RATE, SILENCE_DB, ms_to_n
 from jaylantern.core.timeline.clip import Clip, Trigger
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.pin import Heard, SpeechPin
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Settings
+
+BEYOND_N = RATE  # of what is heard across an edge that was set by hand, so much beyond it counts no more
 
 
 @dataclass(frozen=True)
@@ -85,14 +87,27 @@ def _loud(lane: Lane, clip: Clip, settings: Settings, sounding: Sounding) -> Int
 
 
 def corrected(found: Intervals, pins: Iterable[SpeechPin]) -> Intervals:
-    """What counts, after corrections by hand in the order they were made."""
+    """What counts, after corrections by hand in the order they were made. Of what was heard around an edge that was set
+    by hand, the rest beyond it counts no more, at most `BEYOND_N`, however readily it is heard."""
+    heard = found
     for pin in pins:
         stretch = np.array([[pin.start_n, pin.stop_n]], np.int64)
         if pin.heard is Heard.SPEECH:
             found = intervals.union(np.concatenate((found, stretch)))
         elif pin.heard is Heard.NOT_SPEECH:
             found = intervals.without(found, stretch)
+        elif pin.heard in (Heard.BEGINS, Heard.ENDS):
+            found = intervals.union(np.concatenate((intervals.without(found, _beyond(heard, pin)), stretch)))
     return found
+
+
+def _beyond(heard: Intervals, pin: SpeechPin) -> Intervals:
+    """What was heard in one go across an edge that was set by hand, beyond that edge."""
+    edge_n = pin.start_n if pin.heard is Heard.BEGINS else pin.stop_n
+    across = heard[(heard[:, 0] <= edge_n) & (edge_n <= heard[:, 1])]
+    if pin.heard is Heard.BEGINS:
+        return intervals.clipped(across, start_n=edge_n - BEYOND_N, stop_n=edge_n)
+    return intervals.clipped(across, start_n=edge_n, stop_n=edge_n + BEYOND_N)
 
 
 def spoken_in(project: Project, clips: Iterable[Clip], speech: Mapping[int, Intervals]) -> Intervals:

@@ -108,7 +108,8 @@ def clear(project: Project, *, lane_id: int) -> Project:
 def freeze(
     project: Project, plan: Plan, new_id: NewId, *, lane_id: int, largest_db: float, least_n: int
 ) -> tuple[Project, int, float]:
-    """Turn a lane's curve into plain points that no longer follow; answers how many, and by how many dB they stray.
+    """Turn a lane's curve into plain points that no longer follow, within each clip; answers how many, and by how many
+    dB they stray: never more than `largest_db`.
 
     Raises Refused where nothing on the lane gives way.
     """
@@ -119,9 +120,12 @@ def freeze(
         curve = plan.curve_of(lane, clip)
         if curve is None:
             continue
-        fine = curve.straightened(largest_db=largest_db / 10).within(clip.start_n, clip.stop_n)
-        points, error = thinned(fine, largest_db=largest_db, least_n=least_n)
-        worst = max(worst, error + (0.0 if curve.straight else largest_db / 10))
+        bent_db = 0.0 if curve.straight else largest_db / 10  # of bent ramps said in straight ones
+        fine = curve.straightened(largest_db=largest_db / 10).within(
+            clip.start_n, max(clip.stop_n - 1, clip.start_n + 1)
+        )
+        points, error = thinned(fine, largest_db=largest_db - bent_db, least_n=least_n)
+        worst = max(worst, error + bent_db)
         for time_n, gain_db in zip(points.time_n.tolist(), points.gain_db.tolist(), strict=True):
             made.append(PointPin(new_id(), clip.origin, time_n - clip.shift_n, round(gain_db, 3)))
     if not made:

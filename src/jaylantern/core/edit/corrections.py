@@ -21,6 +21,8 @@ from jaylantern.core.timeline.settings import KNOB
 from jaylantern.errors import NotFound, Refused
 
 SHORTEST_N = RATE // 20
+HELD_N = RATE // 2  # of a passage next to an edge that was set by hand, which counts as speech from then on
+EDGES = {Edge.START: Heard.BEGINS, Edge.STOP: Heard.ENDS}
 NO_KEY = "There is nobody who could speak there: no clip that others give way to. Tag one as dialogue first."
 
 
@@ -83,7 +85,8 @@ def mark(
 
 
 def drag_edge(project: Project, plan: Plan, new_id: NewId, *, index: int, edge: Edge, to_n: int) -> Project:
-    """Let a passage begin or end elsewhere: what it gains is marked as speech, what it loses as none.
+    """Let a passage begin or end elsewhere, and just there from now on: what it gains counts as speech, what it loses
+    as none.
 
     Raises Refused where no clip reaches so far, or nothing would be left.
     """
@@ -97,7 +100,14 @@ def drag_edge(project: Project, plan: Plan, new_id: NewId, *, index: int, edge: 
         left_n = passage.stop_n - to_n if edge is Edge.START else to_n - passage.start_n
         if left_n < SHORTEST_N:
             raise Refused("Nothing would be left of the passage. To take it away, say that it is not speech.")
-        return mark(project, new_id, start_n=start_n, stop_n=stop_n, speech=False)
+        held = (
+            (to_n, min(to_n + HELD_N, passage.stop_n))
+            if edge is Edge.START
+            else (max(to_n - HELD_N, passage.start_n), to_n)
+        )
+        without = mark(_without_edges(project, start_n, stop_n), new_id, start_n=start_n, stop_n=stop_n, speech=False)
+        here = next((clip for _, clip in _over(project, *held)), None)
+        return without if here is None else _with_pins(without, [_pin(new_id, here, EDGES[edge], *held)])
     inside_n = at_n if edge is Edge.START else at_n - 1
     near = [clip for _, clip in _over(project, passage.start_n, passage.stop_n)]
     here = next((clip for clip in near if clip.start_n <= inside_n < clip.stop_n), None)
@@ -106,7 +116,20 @@ def drag_edge(project: Project, plan: Plan, new_id: NewId, *, index: int, edge: 
     start_n, stop_n = max(start_n, here.start_n), min(stop_n, here.stop_n)
     if stop_n <= start_n:
         raise Refused(f"{here.name} does not reach that far: a passage can't be longer than what is spoken in.")
-    return _with_pins(project, [_pin(new_id, here, Heard.SPEECH, start_n, stop_n)])
+    project = _without_edges(project, start_n, stop_n)
+    return _with_pins(project, [_pin(new_id, here, EDGES[edge], start_n, stop_n)])
+
+
+def _without_edges(project: Project, start_n: int, stop_n: int) -> Project:
+    """Without the pins that hold passages apart in a stretch of timeline over which an edge is moved."""
+    clips = [clip for _, clip in passages.key_clips(project)]
+
+    def gone(pin: SpeechPin) -> bool:
+        return pin.edge_n is not None and any(
+            pin.media_id == clip.media.id and start_n <= pin.edge_n + clip.shift_n <= stop_n for clip in clips
+        )
+
+    return replace(project, speech_pins=tuple(pin for pin in project.speech_pins if not gone(pin)))
 
 
 def split(project: Project, plan: Plan, new_id: NewId, *, at_n: int) -> Project:
@@ -143,9 +166,9 @@ def join(project: Project, plan: Plan, new_id: NewId, *, index: int) -> Project:
         pin.id
         for pin in project.speech_pins
         for clip in clips
-        if pin.heard is Heard.APART
+        if pin.edge_n is not None
         and pin.media_id == clip.media.id
-        and passage.stop_n - 1 <= pin.start_n + clip.shift_n <= after.start_n + 1
+        and passage.stop_n - 1 <= pin.edge_n + clip.shift_n <= after.start_n + 1
     }
     project = replace(project, speech_pins=tuple(pin for pin in project.speech_pins if pin.id not in apart))
     if apart and after.start_n - passage.stop_n < passages.shortest_gap_n(project.settings):

@@ -15,6 +15,7 @@ from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.project import NewId, Project
+from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
 
 
@@ -136,8 +137,13 @@ def slip(project: Project, *, clip_ids: Iterable[int], by_n: int) -> Project:
     return draft.finish()
 
 
-def delete(project: Project, *, clip_ids: Iterable[int], close: Ripple = Ripple.NONE) -> Project:
-    """Take clips off the timeline, and close the gaps they leave if asked to."""
+def delete(project: Project, new_id: NewId, *, clip_ids: Iterable[int], close: Ripple = Ripple.NONE) -> Project:
+    """Take clips off the timeline, and close the gaps they leave if asked to.
+
+    Where all lanes close up, what lies over a gap and has to stay in step with the rest is cut through (`cut_along`):
+    what of it lies in the gap goes, the rest moves up as everything does.
+    """
+    clip_ids = list(clip_ids)
     group = together(project, clip_ids)
     draft = Draft(project)
     for _, clip in group:
@@ -145,13 +151,89 @@ def delete(project: Project, *, clip_ids: Iterable[int], close: Ripple = Ripple.
     if close is Ripple.NONE:
         return draft.finish()
     if close is Ripple.ALL:
-        return ripple.close_all(draft, intervals.union(_spans(clip for _, clip in group)))
+        gone = intervals.union(_spans(clip for _, clip in group))
+        links: dict[tuple[int, int], int] = {}
+        for clip in cut_along(project, clip_ids):
+            _cut_through(draft, new_id, clip, gone, links)
+        return ripple.close_all(draft, gone)
     spans = {}
     for lane in {lane.id: lane for lane, _ in group}.values():
         gone = intervals.union(_spans(clip for on, clip in group if on.id == lane.id))
         spans[lane.id] = intervals.without(gone, intervals.union(_spans(draft.on(lane.id))))
     ripple.close_lanes(draft, spans)
     return draft.finish()
+
+
+def cut_along(project: Project, clip_ids: Iterable[int]) -> list[Clip]:
+    """The other clips that begin in what these leave when all lanes close up, and go on beyond it: what of them is left
+    has to move up as far as all that comes later. Music and atmosphere, which no eye or ear holds against the picture,
+    move to where they close up; so does what lies wholly inside."""
+    gone, others = _gone_and_others(project, clip_ids)
+    begins = [
+        (lane, clip) for lane, clip in others if ((gone[:, 0] <= clip.start_n) & (clip.start_n < gone[:, 1])).any()
+    ]
+    return [
+        clip
+        for lane, clip in begins
+        if (lane.kind is LaneKind.PICTURE or lane.tag_of(clip) not in (Tag.MUSIC, Tag.ATMOSPHERE))
+        and intervals.total_n(intervals.overlap(_spans([clip]), gone)) < clip.length_n
+    ]
+
+
+def left_behind(project: Project, clip_ids: Iterable[int]) -> list[Clip]:
+    """Talk that begins before what these leave when all lanes close up, and goes on beyond it: it stays where it is
+    while the picture after it moves up. None where no picture moves."""
+    gone, others = _gone_and_others(project, clip_ids)
+    last_n = gone[:, 1].min()
+    if not any(lane.kind is LaneKind.PICTURE and clip.start_n >= last_n for lane, clip in others):
+        return []
+    return [
+        clip
+        for lane, clip in others
+        if lane.kind is LaneKind.SOUND
+        and lane.tag_of(clip).speaks
+        and ((clip.start_n < gone[:, 0]) & (gone[:, 1] < clip.stop_n)).any()
+    ]
+
+
+def _gone_and_others(project: Project, clip_ids: Iterable[int]) -> tuple[intervals.Intervals, list[tuple[Lane, Clip]]]:
+    """The stretches that clips leave, and all other clips."""
+    group = together(project, clip_ids)
+    ids = {clip.id for _, clip in group}
+    return (
+        intervals.union(_spans(clip for _, clip in group)),
+        [(lane, clip) for lane, clip in project.placed() if clip.id not in ids],
+    )
+
+
+def _cut_through(
+    draft: Draft, new_id: NewId, clip: Clip, gone: intervals.Intervals, links: dict[tuple[int, int], int]
+) -> None:
+    """Take what lies in these spans out of a clip; what is left stays where it is. Linked clips that are cut alike stay
+    linked part by part: `links` has the new numbers."""
+    lane_id = next(lane.id for lane in draft.project.lanes if any(each.id == clip.id for each in lane.clips))
+    draft.drop(clip.id)
+    left = intervals.without(_spans([clip]), gone).tolist()
+    for k, (start_n, stop_n) in enumerate(left):
+        behind = int(np.searchsorted(gone[:, 1], start_n, side="right"))  # how many of the spans
+        link = clip.link
+        if link is not None and behind:
+            key = link, behind
+            link = links[key] = links.get(key) or new_id()
+        draft.put(
+            replace(
+                clip,
+                id=clip.id if not k else new_id(),
+                root=clip.root if not k else clip.origin,
+                start_n=start_n,
+                offset_n=clip.offset_n + start_n - clip.start_n,
+                length_n=stop_n - start_n,
+                link=link,
+                fade_in=clip.fade_in if start_n == clip.start_n else Fade(0, clip.fade_in.shape),
+                fade_out=clip.fade_out if stop_n == clip.stop_n else Fade(0, clip.fade_out.shape),
+            ),
+            lane_id,
+        )
 
 
 def _spans(clips: Iterable[Clip]) -> intervals.Intervals:

@@ -334,8 +334,9 @@ def _doubled(curve: Curve) -> np.ndarray:
 
 
 def _thin(curve: Curve, clip: Clip) -> tuple[Curve, float]:
-    fine = curve.straightened(largest_db=MADE_DB / 10).within(clip.start_n, clip.stop_n)
-    points, error = thinned(fine, largest_db=MADE_DB, least_n=MADE_LEAST_N)
+    last_n = max(clip.stop_n - 1, clip.start_n + 1)
+    fine = curve.straightened(largest_db=MADE_DB / 10).within(clip.start_n, last_n)
+    points, error = thinned(fine, largest_db=MADE_DB * 0.9, least_n=MADE_LEAST_N)
     return points, error + MADE_DB / 10
 
 

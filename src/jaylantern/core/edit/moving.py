@@ -134,19 +134,24 @@ def place_on(project: Project, new_id: NewId, *, media: Media, name: str, at_n: 
 def lay_take(
     project: Project, new_id: NewId, *, media: Media, name: str, at_n: int, offset_n: int, lane_id: int | None
 ) -> Project:
-    """Lay a voice take where it was spoken, tagged dialogue, onto a lane or (None) onto a new one.
+    """Lay a voice take where it was spoken onto a lane or (None) onto a new one. It is what is spoken there: narration
+    on a lane of narration, and where the project has one; else dialogue.
 
     What lay on that lane under the take makes room for it; as media it stays.
     """
     if lane_id is None:
-        made = Lane(new_id(), "Voice takes", LaneKind.SOUND, Tag.DIALOGUE)
+        narrated = any(lane.kind is LaneKind.SOUND and lane.main_tag is Tag.NARRATION for lane in project.lanes)
+        tag = Tag.NARRATION if narrated else Tag.DIALOGUE
+        made = Lane(new_id(), "Voice takes", LaneKind.SOUND, tag)
         project, lane_id = with_lane(project, made), made.id
     lane = lane_of(project, lane_id)
     take = Clip(new_id(), name, media, at_n, offset_n, media.length_n - offset_n)
     draft = Draft(project)
     for clip in lane.clips:
         make_room(draft, new_id, lane, clip, take)
-    draft.put(take if lane.tag is Tag.DIALOGUE else replace(take, tag=Tag.DIALOGUE), lane.id)
+    main = lane.main_tag
+    own = main if main is not None and main.speaks else Tag.DIALOGUE
+    draft.put(take if lane.tag is own else replace(take, tag=own), lane.id)
     return draft.finish()
 
 

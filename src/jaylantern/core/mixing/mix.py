@@ -33,7 +33,7 @@ from jaylantern.core.timeline.clip import Channels, Clip
 from jaylantern.core.timeline.fades import NO_FADE, Fade, envelope
 from jaylantern.core.timeline.lane import Lane
 from jaylantern.core.timeline.project import Project
-from jaylantern.core.timeline.settings import Band, Settings
+from jaylantern.core.timeline.settings import Band, Mode, Settings
 from jaylantern.core.timeline.tag import Tag
 
 BLOCK_N = RATE
@@ -126,8 +126,10 @@ def programme(project: Project, plan: Plan) -> Programme:
 
 
 def band_of(settings: Settings) -> SpeechBand | None:
-    """The band that alone gives way, None where all of the sound does."""
-    return SpeechBand(settings.band_low_hz, settings.band_high_hz) if settings.band is Band.SPEECH else None
+    """The band that alone gives way, None where all of the sound does: an even bed is one level of all of it, and shows
+    no band."""
+    only = settings.band is Band.SPEECH and settings.mode is not Mode.EVEN
+    return SpeechBand(settings.band_low_hz, settings.band_high_hz) if only else None
 
 
 def _voice(lane: Lane, clip: Clip, plan: Plan, fade_in: Fade, fade_out: Fade) -> Voice:

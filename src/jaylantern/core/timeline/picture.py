@@ -98,6 +98,15 @@ def on_frames(
     return np.array(kept, np.int64).reshape(-1, 2)
 
 
+def on_frame(project: Project, time_n: int, lane_ids: Collection[int], fps_of: Callable[[Media], float]) -> int:
+    """A time at which lanes are cut, brought to where a frame begins of the picture that is cut there: one on these
+    lanes, or linked with what is cut on them. As it is where no picture is cut."""
+    cut = [(lane, clip) for lane, clip in project.placed() if clip.start_n < time_n < clip.stop_n]
+    links = {clip.link for lane, clip in cut if lane.id in lane_ids} - {None}
+    here = {clip.id for lane, clip in cut if lane.id in lane_ids or clip.link in links}
+    return _framed([clip for _, clip in _clips(project) if clip.id in here], time_n, fps_of)
+
+
 def _framed(films: Sequence[Clip], time_n: int, fps_of: Callable[[Media], float]) -> int:
     """The beginning of the frame nearest to a time, of the first picture that is seen there: k = round(t·fps)."""
     for clip in films:

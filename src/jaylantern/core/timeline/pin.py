@@ -31,6 +31,8 @@ class Heard(StrEnum):
     NOT_SPEECH = "not speech"
     APART = "apart"  # here one passage ends and another begins, however short the pause
     JOINED = "joined"  # this pause is bridged, however long
+    BEGINS = "begins"  # a passage begins just where this does, whatever is heard around it
+    ENDS = "ends"  # a passage ends just where this does, whatever is heard around it
 
 
 @noun
@@ -46,6 +48,13 @@ class SpeechPin:
     def __post_init__(self) -> None:
         if not 0 <= self.start_n < self.stop_n:
             raise InvalidValue(f"A stretch must end after it begins; {self.start_n} to {self.stop_n} does not.")
+
+    @property
+    def edge_n(self) -> int | None:
+        """Where it holds what comes before and after apart; None where it does not."""
+        if self.heard is Heard.ENDS:
+            return self.stop_n
+        return self.start_n if self.heard in (Heard.APART, Heard.BEGINS) else None
 
 
 @dataclass(frozen=True)

@@ -232,7 +232,7 @@ class Settings:
     thin_db: float = knob("Largest error", "dB", 0.5, (0.01, 12), 0.05,
         "How far fewer points may stray from the curve.", slide=(0.05, 3))
     thin_ms: float = knob("Least distance", "ms", 100, (1, 5000), 10,
-        "No two points come closer than this.", slide=(1, 1000))
+        "No two points come closer than this, unless that were more than the largest error.", slide=(1, 1000))
     ceiling_dbtp: float = knob("Ceiling", "dBTP", -1, (-12, 0), 0.1,
         "The limiter keeps the true peak of the mix below this.", slide=(-6, 0))
     limiter_release_ms: float = knob("Release", "ms", 100, (10, 500), 5,

@@ -29,3 +29,11 @@ INSERT OR IGNORE INTO ours SELECT 'incoming/' || json_extract(payload, '$.token'
     WHERE kind = 'import' AND json_extract(payload, '$.token') IS NOT NULL;
 INSERT OR IGNORE INTO ours SELECT 'exports/' || id FROM job
     WHERE kind = 'export' AND NOT (state = 'done' AND dismissed = 0);
+
+-- What a speech pin says may be that a passage begins or ends there. Which words there are stands in the program: the
+-- column is made anew without the list of them.
+
+ALTER TABLE speech_pin ADD COLUMN heard_new TEXT NOT NULL DEFAULT 'speech';
+UPDATE speech_pin SET heard_new = heard;
+ALTER TABLE speech_pin DROP COLUMN heard;
+ALTER TABLE speech_pin RENAME COLUMN heard_new TO heard;

@@ -48,9 +48,9 @@ const picture = new PictureView(by("picture"), pageDoc);
 const room = new TrayRoom({ tray: by("work"), grip: by("tray-grip"), edge: by("tray-edge") });
 new FullWords();
 new FocusKeeper(() => timeline.focusLead() ?? timeline.lanesElement);
-const transport = new Transport({ player, picture, timeline, pageDoc, selection });
 const busy = new Busy(by("busy"), { url: pageDoc.url, revision: () => pageDoc.doc?.revision });
 const recorder = new Recorder({ player, url: pageDoc.url });
+const transport = new Transport({ player, picture, timeline, pageDoc, selection, recorder });
 const act = (name) => actions.find((each) => each.id === name).run();
 const goTo = (time_n) => {
   player.seek(time_n);
@@ -162,7 +162,8 @@ document.addEventListener("contextmenu", (event) => {
 
 recorder.addEventListener("part", ({ detail }) => timeline.showTake({ start_n: recorder.take.at_n, stop_n: recorder.take.at_n + detail }));
 recorder.addEventListener("ended", () => timeline.showTake(null));
-by("on-air").addEventListener("click", () => {
+by("on-air").addEventListener("click", () => recorder.askStop());
+recorder.addEventListener("enough", () => {
   if (tray.takes) tray.takes.record();
   else panels.show("take");
 });

@@ -10,7 +10,7 @@ const LAST_BYTES = 60_000; // a page that is being left may send so much, by the
 
 const wait = (ms) => new Promise((done) => setTimeout(done, ms));
 
-/** Events: "count" with seconds left, "begun", "part" with samples recorded, "ended", "trouble" with a message. */
+/** Events: "enough" when it is to be stopped by whoever began it, "count" with seconds left, "begun", "part" with samples recorded, "ended", "trouble" with a message. */
 export class Recorder extends EventTarget {
   constructor({ player, url }) {
     super();
@@ -49,6 +49,11 @@ export class Recorder extends EventTarget {
     microphone.addEventListener("samples", this._take);
     window.addEventListener("pagehide", this._leave);
     this._counting = setInterval(() => this._count(), 50);
+  }
+
+  /** A key or button says that it is enough. */
+  askStop() {
+    this.dispatchEvent(new Event("enough"));
   }
 
   _count() {

@@ -23,6 +23,13 @@ export class Scope extends EventTarget {
     return this.pageDoc.doc?.pairs.find((pair) => this.kind === `${pair.upper}>${pair.lower}`) ?? null;
   }
 
+  /** The pair whose settings are in force in the scope: the one it is set for, or that of the passage. */
+  get inForce() {
+    if (this.kind !== "passage") return this.pair;
+    const name = this.passage?.pair ?? this.pageDoc.doc?.over;
+    return this.pageDoc.doc?.pairs.find((pair) => name === `${pair.upper}>${pair.lower}`) ?? null;
+  }
+
   set(kind) {
     this.kind = kind;
     this._tell();
@@ -37,7 +44,7 @@ export class Scope extends EventTarget {
   value(name) {
     const { settings } = this.pageDoc.doc;
     if (!this.follows(name)) return settings[name];
-    return this._own()[name] ?? this.pair?.settings[name] ?? this._now(name) ?? settings[name];
+    return this._own()[name] ?? this._now(name) ?? this.inForce?.settings[name] ?? settings[name];
   }
 
   /** How deep a dip by clearance is just now, where an amount is asked for. */
@@ -56,7 +63,7 @@ export class Scope extends EventTarget {
     const own = this._own();
     if (own.wish_lu !== undefined || own.wish_sii !== undefined) return "clearance";
     if (own.amount_db !== undefined) return "amount";
-    return (this.kind === "all" ? settings : (this.pair?.settings ?? settings)).duck_by;
+    return (this.kind === "all" ? settings : (this.inForce?.settings ?? settings)).duck_by;
   }
 
   /** Go by an amount, or by clearance. @param {string} by */

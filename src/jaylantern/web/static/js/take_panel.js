@@ -12,6 +12,7 @@ import { RATE, clock, figure } from "./units.js";
 const LOW_DB = -20; // common practice: speech that peaks below this was recorded too low
 const HOT_DB = -3; // and above this it may be clipped
 const FLOOR_DB = -60;
+const good = (peak_db) => LOW_DB <= peak_db && peak_db <= HOT_DB;
 const LOOK_BACK_S = 2;
 const FALL_DB = 1.2;
 const MIC = "jay-lantern: microphone";
@@ -164,7 +165,9 @@ export class TakePanel {
     this._showState();
     this._by("take-count").textContent = "ready";
     await this.list();
-    if (take) this._by("take-word").textContent = `${take.name}: ${this._verdict(take.peak_db)}`;
+    if (!take) return;
+    this._by("take-word").textContent = `${take.name}: ${this._verdict(take.peak_db)}`;
+    this._by("take-word").classList.toggle("look-word", !good(take.peak_db));
   }
 
   _verdict(peak_db) {
@@ -195,7 +198,7 @@ export class TakePanel {
     if (!this._recorder.active || !this._element.classList.contains("on-air")) return;
     const peak = Math.max(...this._peaks.map(([, db]) => db));
     word.textContent = peak > HOT_DB ? "Too hot: turn the input down." : peak < LOW_DB ? "Too low: come closer or turn the input up." : "A good level.";
-    word.classList.toggle("look-word", peak > HOT_DB || peak < LOW_DB);
+    word.classList.toggle("look-word", !good(peak));
   }
 
   _drawMeter() {

@@ -17,8 +17,9 @@ const FALL_DB = 1.4; // per frame
 const HOLD_FRAMES = 70;
 
 export class Transport {
-  constructor({ player, picture, timeline, pageDoc, selection }) {
+  constructor({ player, picture, timeline, pageDoc, selection, recorder }) {
     this.player = player;
+    this._recorder = recorder;
     this.picture = picture;
     this.timeline = timeline;
     this.pageDoc = pageDoc;
@@ -71,8 +72,10 @@ export class Transport {
     else this.player.pause();
   }
 
+  /** Play or pause; while a take is recorded, also beyond the end of the film, that is what ends. */
   toggle() {
-    if (this.player.playing) this.player.pause();
+    if (this._recorder.active) this._recorder.askStop();
+    else if (this.player.playing) this.player.pause();
     else if (!this.pageDoc.doc.length_n) say("There is nothing to play yet. Bring in files first.");
     else this.player.play();
   }
