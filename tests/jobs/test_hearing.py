@@ -6,9 +6,12 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.core.signal.timebase import RATE
-from jaylantern.jobs import hearing, work
+from jaylantern.core.ducking.changes import Outline
+from jaylantern.core.ducking.curve import Curve
+from jaylantern.core.signal.timebase import RATE, clock
+from jaylantern.jobs import ducked, hearing, work
 from jaylantern.library import facts
+from jaylantern.store import ducked as kept
 from jaylantern.store import jobs, projects
 from tests import sounds
 
@@ -36,21 +39,51 @@ def test_an_older_data_folder_plays_as_it_did_until_it_is_heard_again(workspace,
 
 
 def test_opening_a_project_asks_once_and_says_once_what_was_done(workspace, db, project_id, older):
+    lane = projects.load(db, project_id).lanes[0]
+    workspace.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": "dialogue"})
     project = projects.load(db, project_id)
     job_id = hearing.ask(db, workspace.library, project)
     assert job_id is not None
     assert hearing.ask(db, workspace.library, project) is None  # it is asked for already
+    was = workspace.result(project).plan.passages[0]
     before = projects.revision(db, project_id)
     levels = workspace.library.facts(older).track.level_db
     work.run(workspace, job_id)
     job = jobs.get(db, job_id)
     assert job.state == "done"
-    assert job.message.startswith("1 file was heard again")
+    now = workspace.result(projects.load(db, project_id)).plan.passages[0]
+    assert abs(now.start_n - was.start_n) > RATE / 20
+    where = f"Passage 1 begins or ends elsewhere, at {clock(now.start_n, decimals=1)}."
+    assert job.message == f"1 file was heard again by a better ear. {where} What you set by hand stays."
     track = workspace.library.facts(older).track
     assert not track.older
     assert track.level_db.tolist() == levels.tolist()
     assert projects.revision(db, project_id) == before + 1  # what followed from the older ear is not shown any more
     assert hearing.ask(db, workspace.library, projects.load(db, project_id)) is None
+
+
+def test_where_nothing_moved_nothing_is_said(workspace, db, project_id, older):
+    """Nobody gives way to it: whatever is heard in it changes nothing."""
+    job_id = hearing.ask(db, workspace.library, projects.load(db, project_id))
+    work.run(workspace, job_id)
+    assert (jobs.get(db, job_id).state, jobs.get(db, job_id).message) == ("done", "")
+
+
+def test_what_another_version_makes_of_a_project_is_said_once_with_place_and_size(workspace, db, project_id, older):
+    """As if this version had kept it 4 dB deeper at 2.5 s than it ducks now."""
+    work.run(workspace, hearing.ask(db, workspace.library, projects.load(db, project_id)))
+    project = projects.load(db, project_id)
+    plan = workspace.result(project).plan
+    deeper = Outline(plan.spans, Curve(np.array([0, 120_000, 240_000]), np.array([0.0, -4.0, 0.0])))
+    ducked.tell(workspace, db, project)
+    assert not jobs.of_project(db, project_id, kind="hear")[0].message  # nothing was kept before
+    kept.keep(db, project, deeper.plain)
+    for _ in range(2):
+        ducked.tell(workspace, db, project)
+    told = [job.message for job in jobs.of_project(db, project_id) if job.title == ducked.TITLE]
+    assert len(told) == 1
+    assert "otherwise than the one that showed it last" in told[0]
+    assert "The music’s level differs by up to 4.0 dB, most at 00:02.5." in told[0]
 
 
 def test_what_was_set_by_hand_stays(workspace, db, project_id, older):

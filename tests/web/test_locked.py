@@ -42,7 +42,7 @@ def edit(visitor, number: int, at_n: int = 0):
 def test_a_write_is_told_and_goes_through_when_the_other_lets_go(visitor, talk_and_bed, held, monkeypatch):
     monkeypatch.setattr(connection, "PATIENCE_S", 0.05)
     told = edit(visitor, talk_and_bed)
-    assert (told.status_code, "another program holds it" in told.json["error"]) == (507, True)
+    assert (told.status_code, "something else is writing to it just now" in told.json["error"]) == (507, True)
     monkeypatch.setattr(connection, "PATIENCE_S", 60.0)
     letting_go = threading.Timer(0.2, lambda: held.execute("ROLLBACK"))
     letting_go.start()

@@ -21,7 +21,7 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.errors import NotFound, Refused
 from jaylantern.store import media, presets, projects
-from jaylantern.store.connection import next_id
+from jaylantern.store.connection import atomic, next_id
 
 MORE_AT_ONCE = 16
 NO_SOUND_HERE = "What the media sound like is not known here; open the project in the application."
@@ -40,7 +40,8 @@ class AtHand:
         seldom; those left over are never given out."""
         number = next(self._reserved, None)
         if number is None:
-            first = next_id(self._connection, count=self._at_once)
+            with atomic(self._connection):  # in line with whoever wants to write
+                first = next_id(self._connection, count=self._at_once)
             self._reserved = iter(range(first, first + self._at_once))
             self._at_once *= MORE_AT_ONCE
             number = next(self._reserved)

@@ -10,10 +10,11 @@ from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
+from jaylantern.jobs import ducked
 from jaylantern.library import ingest
 from jaylantern.library.bringing import taking_in
 from jaylantern.library.library import Library
-from jaylantern.store import edits, jobs, media
+from jaylantern.store import edits, jobs, media, projects
 from jaylantern.store.connection import atomic
 from jaylantern.store.jobs import Job
 from jaylantern.support.progress import Progress, within
@@ -65,8 +66,9 @@ def ask(db: sqlite3.Connection, library: Library, project: Project, *, opened: b
 
 
 def hear_again(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Progress) -> None:
-    """Hear the media of a job, each recorded as it is done; what was set by hand stays as it is."""
+    """Hear the media of a job, each recorded as it is done; what was set by hand stays as it is. What moved is said."""
     numbers, again = job.payload["media_ids"], 0
+    ducked.keep_new(workspace, db, projects.load(db, job.project_id))  # how it was before
     for i, number in enumerate(numbers):
         found = media.get(db, number)
         with taking_in(found.sha256):
@@ -77,6 +79,7 @@ def hear_again(workspace: Workspace, db: sqlite3.Connection, job: Job, progress:
                 ingest.hear_again(workspace.folder.media(found.sha256), workspace.library.about(found), part)
                 with atomic(db):
                     edits.news(db, [number])
+    moved = ducked.look(workspace, db, projects.load(db, job.project_id))
     files = "1 file was" if again == 1 else f"{again} files were"
-    said = f"{files} heard again by a better ear: some speech begins or ends elsewhere. What you set by hand stays."
-    jobs.finish(db, job.id, state="done", message=said if again else "")
+    said = f"{files} heard again by a better ear. {moved} What you set by hand stays."
+    jobs.finish(db, job.id, state="done", message=said if again and moved else "")

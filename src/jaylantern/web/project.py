@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import sqlite3
+from contextlib import closing, suppress
 from typing import Any
 
 from flask import Blueprint, current_app, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
+from werkzeug.exceptions import HTTPException
 
 from jaylantern.core.timeline.project import Project
-from jaylantern.errors import NotFound
-from jaylantern.jobs import beats, care, hearing, mending
+from jaylantern.errors import JayError, NotFound
+from jaylantern.jobs import beats, care, ducked, hearing, mending
 from jaylantern.store import edits, projects
 from jaylantern.web import panels
 from jaylantern.web.connection import EXPECTED, as_far_as_it_goes, db, queue, workspace
@@ -94,7 +97,18 @@ def do(project_id: int, name: str) -> ResponseReturnValue:
     done = workspace().do(db(), project_id, name, values)
     if not values.get("gesture"):  # while something is dragged nothing begins to matter that did not before
         _have_heard(done.after, opened=False)
-    return answered(project_id)
+    return _shown(project_id, kept=not values.get("gesture"))
+
+
+def _shown(project_id: int, *, kept: bool = True, **more: Any) -> ResponseReturnValue:
+    """The new document as an answer; how the project is ducked now is `kept`, so that a later look can tell what moved
+    by itself."""
+    answer = answered(project_id, **more)
+    project = projects.load(db(), project_id)
+    if kept and workspace().known(project) is not None:
+        with suppress(sqlite3.Error), closing(workspace().folder.connect(patience_s=0.0)) as quick:  # else another time
+            ducked.keep_new(workspace(), quick, project)
+    return answer
 
 
 def _look_after(project_id: int) -> None:
@@ -103,39 +117,42 @@ def _look_after(project_id: int) -> None:
     try:
         for number in mending.look_after(workspace(), db(), projects.load(db(), project_id)):
             queue().wake(number)
-        _have_heard(projects.load(db(), project_id), opened=True)
-    except EXPECTED:
+        if not _have_heard(projects.load(db(), project_id), opened=True):
+            ducked.tell(workspace(), db(), projects.load(db(), project_id))
+    except (JayError, HTTPException):
         raise
     except Exception:
         current_app.logger.exception("opening project %d", project_id)
 
 
-def _have_heard(project: Project, *, opened: bool) -> None:
-    """Have listened to in the background what matters now and nobody has listened to, or not as well as we can."""
+def _have_heard(project: Project, *, opened: bool) -> bool:
+    """Have listened to in the background what matters now and nobody has listened to, or not as well as we can. Answers
+    whether speech is to be heard again, which says itself what moved."""
     job_id = hearing.ask(db(), workspace().library, project, opened=opened)
     library = workspace().library
     more = (*beats.wanted(db(), library, project), *care.wanted(db(), library, project))
     for number in (job_id, *more):
         if number is not None:
             queue().wake(number)
+    return job_id is not None
 
 
 @blueprint.post("/go/<int:edit_id>")
 def go(project_id: int, edit_id: int) -> ResponseReturnValue:
     """Undo or redo up to a step of the history; 0 is its beginning."""
     said = edits.go_to(db(), project_id, edit_id)
-    return answered(project_id, said=f"Now at: {said}")
+    return _shown(project_id, said=f"Now at: {said}")
 
 
 @blueprint.post("/undo")
 def undo(project_id: int) -> ResponseReturnValue:
     """Take back the last edit; the answer is the new document with what was taken back."""
     said = edits.undo(db(), project_id, seen=seen_revision())
-    return answered(project_id, said=f"Undone: {said}")
+    return _shown(project_id, said=f"Undone: {said}")
 
 
 @blueprint.post("/redo")
 def redo(project_id: int) -> ResponseReturnValue:
     """Do again what was taken back."""
     said = edits.redo(db(), project_id, seen=seen_revision())
-    return answered(project_id, said=f"Done again: {said}")
+    return _shown(project_id, said=f"Done again: {said}")

@@ -42,6 +42,11 @@ class Workspace:
         """What follows from a project, remembered by its revision."""
         return self._decided.get(project.state, lambda: self.decide(project))
 
+    def known(self, project: Project) -> pipeline.DuckingResult | None:
+        """What follows from a project, where that was worked out lately."""
+        found: pipeline.DuckingResult | None = self._decided.held(project.state)
+        return found
+
     def fall_back(self, project: Project, error: Exception) -> bool:
         """Something that follows from a project can't be worked out: from now on it goes without that. False where it
         goes without already, or the fault lies elsewhere."""

@@ -124,12 +124,12 @@ def _without_edges(project: Project, start_n: int, stop_n: int) -> Project:
     """Without the pins that hold passages apart in a stretch of timeline over which an edge is moved."""
     clips = [clip for _, clip in passages.key_clips(project)]
 
-    def gone(pin: SpeechPin) -> bool:
+    def _moved_over(pin: SpeechPin) -> bool:
         return pin.edge_n is not None and any(
             pin.media_id == clip.media.id and start_n <= pin.edge_n + clip.shift_n <= stop_n for clip in clips
         )
 
-    return replace(project, speech_pins=tuple(pin for pin in project.speech_pins if not gone(pin)))
+    return replace(project, speech_pins=tuple(pin for pin in project.speech_pins if not _moved_over(pin)))
 
 
 def split(project: Project, plan: Plan, new_id: NewId, *, at_n: int) -> Project:

@@ -37,3 +37,11 @@ ALTER TABLE speech_pin ADD COLUMN heard_new TEXT NOT NULL DEFAULT 'speech';
 UPDATE speech_pin SET heard_new = heard;
 ALTER TABLE speech_pin DROP COLUMN heard;
 ALTER TABLE speech_pin RENAME COLUMN heard_new TO heard;
+
+-- How each project was ducked when it was last looked at, and of which state that is.
+
+CREATE TABLE ducked (
+    project_id INTEGER PRIMARY KEY REFERENCES project (id) ON DELETE CASCADE,
+    fingerprint TEXT NOT NULL,
+    outline TEXT NOT NULL CHECK (json_valid(outline))
+) STRICT;
