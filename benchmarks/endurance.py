@@ -55,7 +55,7 @@ class Server:
         self.data, self.process, self.port = data, None, 0
 
     def start(self) -> None:
-        command = own_python.command("-m", "jaylantern.cli.main", "serve", "--data", str(self.data))
+        command = own_python.command("-m", "jaylantern.cli.main", "serve", "--no-key", "--data", str(self.data))
         self.process = subprocess.Popen(
             [*command, "--port", str(self.port)], stdout=subprocess.PIPE, text=True
         )  # fmt: skip

@@ -163,7 +163,7 @@ class Tried:
         self.workspace = Workspace(folder / "data")
         self.workspace.folder.prepare()
         ensure_demo(self.workspace)
-        self.client = create_app(self.workspace).test_client()
+        self.client = create_app(self.workspace, keyed=False).test_client()
         page = self.client.get("/").get_data(as_text=True)
         found = re.search(r'name="csrf" content="([^"]+)"', page)
         assert found

@@ -182,7 +182,7 @@ def measure(folder: Path, say: Callable[[str, str, str], None], *, minutes: int,
     project_id = build(data, minutes=minutes, clips=clips)
     talk_id = build_talk(data, minutes=minutes)
     server = subprocess.Popen(
-        [sys.executable, "-m", "jaylantern.cli.main", "serve", "--data", str(data), "--port", "0"],
+        [sys.executable, "-m", "jaylantern.cli.main", "serve", "--no-key", "--data", str(data), "--port", "0"],
         stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
     try:

@@ -40,13 +40,16 @@ LONGEST_MS = 120_000  # on a machine that is busy with other things; who waits, 
 expect.set_options(timeout=LONGEST_MS)
 
 
+SERVE = (sys.executable, "-m", "jaylantern.cli.main", "serve", "--no-key")
+
+
 class Server:
     """`jaylantern serve` as its own process over a data folder."""
 
     def __init__(self, data: Path, port: int = 0) -> None:
         self.data = data
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "jaylantern.cli.main", "serve", "--data", str(data), "--port", str(port)],
+            [*SERVE, "--data", str(data), "--port", str(port)],
             stdout=subprocess.PIPE, text=True,
         )  # fmt: skip
         line = self._process.stdout.readline()

@@ -34,7 +34,7 @@ def serve(tmp_path):
     running = []
 
     def start(port: int = 0):
-        command = [sys.executable, "-m", "jaylantern.cli.main", "serve", "--data", str(tmp_path / "data")]
+        command = [sys.executable, "-m", "jaylantern.cli.main", "serve", "--no-key", "--data", str(tmp_path / "data")]
         process = subprocess.Popen([*command, "--port", str(port)], stdout=subprocess.PIPE, text=True)
         running.append(process)
         found = re.search(r"http://127\.0\.0\.1:(\d+)/", process.stdout.readline())

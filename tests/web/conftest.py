@@ -34,7 +34,7 @@ class Visitor:
 
 @pytest.fixture
 def app(workspace):
-    made = create_app(workspace)
+    made = create_app(workspace, keyed=False)
     made.testing = True
     return made
 

@@ -184,7 +184,7 @@ def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(
 
 
 def test_an_edit_on_a_full_disk_is_refused_in_words_and_the_last_one_kept(workspace, db, disk, project_id, safe):
-    visitor = Visitor(create_app(workspace).test_client())
+    visitor = Visitor(create_app(workspace, keyed=False).test_client())
     disk.fill()
     refused, done = 0, 0
     for i in range(400):  # until the write-ahead log needs room
@@ -214,7 +214,7 @@ def test_an_edit_on_a_full_disk_is_refused_in_words_and_the_last_one_kept(worksp
 
 
 def test_an_upload_goes_on_where_it_stood_when_there_is_room_again(workspace, db, disk, project_id, safe, song):
-    visitor = Visitor(create_app(workspace).test_client())
+    visitor = Visitor(create_app(workspace, keyed=False).test_client())
     data = song.read_bytes()
     announced = {"name": "Song.wav", "size_bytes": len(data), "at_n": 0}
     token = visitor.post(f"/projects/{project_id}/imports", json=announced).json["token"]
@@ -236,7 +236,7 @@ def test_an_upload_goes_on_where_it_stood_when_there_is_room_again(workspace, db
 def test_a_data_folder_that_turns_read_only_is_said_to_be_and_is_whole_afterwards(
     workspace, db, disk, project_id, safe
 ):
-    visitor = Visitor(create_app(workspace).test_client())
+    visitor = Visitor(create_app(workspace, keyed=False).test_client())
     db.close()
     assert disk.mount("-o remount,ro")
     try:

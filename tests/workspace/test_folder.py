@@ -146,8 +146,8 @@ LEFT = [
 ]  # fmt: skip
 THEIRS = [  # what a person laid into the data folder, called like ours as far as that goes
     "part-jaylantern", "made-with-love/x", "incoming/mail.eml", "takes/interview.wav", "exports/2024/tax.pdf",
-    "exports/part-two/film.mp4", "media/ab/abcd/sound.raw", "media/photos/part-1.jpg", "docs/part-two.txt", "backup.zip",
-    f"{PART}letter.txt", "runs/part-one.json", "jaylantern-notes/held", f"media/ef/{'ef' * 32}/original",
+    "exports/part-two/film.mp4", "media/ab/abcd/sound.raw", "media/photos/part-1.jpg", "docs/part-two.txt",
+    "backup.zip", f"{PART}letter.txt", "runs/part-one.json", "jaylantern-notes/held", f"media/ef/{'ef' * 32}/original",
 ]  # fmt: skip
 
 

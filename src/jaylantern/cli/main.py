@@ -26,6 +26,7 @@ COMMANDS = {  # name: module that knows what it takes and does, what it is for
     "check": ("checking", "say what of a data folder is sound; mend and free, when asked"),
     "serve": ("serving", "start the application"),
     "demo": ("serving", "start it with the demo project"),
+    "address": ("serving", "print an address that lets one more browser in"),
 }
 
 STOPPED = 130  # as a shell says it of what Ctrl-C has ended

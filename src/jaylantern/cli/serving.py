@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import re
 import socket
 import subprocess
 import threading
@@ -63,10 +64,35 @@ class Kept:
 
 def add_to(parser: argparse.ArgumentParser, name: str) -> None:
     """What they take."""
+    if name == "address":
+        parser.add_argument("--data", type=Path, help="data folder (default: the one of your own account)")
+        parser.set_defaults(run=_address)
+        return
     parser.add_argument("--port", type=int, default=8420)
     parser.add_argument("--open", action="store_true", help="open the page in a browser")
     parser.add_argument("--data", type=Path, help="data folder (default: a folder of your own account)")
+    parser.add_argument(
+        "--no-key",
+        action="store_true",
+        help="answer every browser, without the key: whoever has an account on this machine can read and change all"
+        " projects; for scripts and tests",
+    )
     parser.set_defaults(run=_serve, demo=name == "demo")
+
+
+def _address(args: argparse.Namespace) -> None:
+    """Print an address that lets one more browser in, of the server that has the data folder."""
+    folder = Workspace((args.data or default_folder()).resolve()).folder
+    folder.must_be_there()
+    try:
+        folder.hold().release()
+    except Refused:
+        found = re.search(r"at (http://\S+)", folder.holder())
+        if found is None:
+            raise Refused("Jay Lantern is just starting. Try again in a moment.") from None
+        print(f"{found[1]}?key={folder.key()}")
+        return
+    raise Refused(f"No Jay Lantern is running on {folder.path}. Start it with ./jay serve.")
 
 
 def _listen(port: int) -> socket.socket:
@@ -107,12 +133,15 @@ def _serve(args: argparse.Namespace) -> None:
         worker = Kept("-m", "jaylantern.jobs.worker", str(folder))
         held.callback(worker.end)
         number = listening.fileno()
-        pages = Kept("-m", "jaylantern.web.server", str(folder), str(number), fds=(number,))
+        door = ["--no-key"] if args.no_key else []
+        opened = address if args.no_key else f"{address}?key={workspace.folder.new_key()}"
+        pages = Kept("-m", "jaylantern.web.server", *door, str(folder), str(number), fds=(number,))
         held.callback(pages.end)
         if not pages.first_line():
             raise JayError("The pages could not be started; what is said above tells why.")
-        print(f"Jay Lantern is at {address}  (data in {folder}; Ctrl-C ends it)", flush=True)
+        who = "without a key: any account of this machine can use it" if args.no_key else "the key lets one browser in"
+        print(f"Jay Lantern is at {opened}  ({who}; data in {folder}; Ctrl-C ends it)", flush=True)
         if args.open:
-            webbrowser.open(address)
+            webbrowser.open(opened)
         with suppress(KeyboardInterrupt):
             threading.Event().wait()

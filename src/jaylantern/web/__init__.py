@@ -41,6 +41,8 @@ from jaylantern.web import (
     takes,
     tuning,
 )
+from jaylantern.web.doorkeeper import Doorkeeper
+from jaylantern.web.sessions import Sessions
 from jaylantern.workspace.workspace import Workspace
 
 STATIC = Path(__file__).parent / "static"
@@ -97,11 +99,12 @@ def _moment(stamp: str, form: str = "%Y-%m-%d %H:%M") -> str:
     return datetime.fromisoformat(stamp).astimezone().strftime(form)
 
 
-def create_app(workspace: Workspace) -> Flask:
-    """The application over one data folder, which must have been prepared."""
+def create_app(workspace: Workspace, *, keyed: bool = True) -> Flask:
+    """The application over one data folder, which must have been prepared. Not `keyed`, it answers anybody."""
     app = Flask(__name__, static_url_path=f"/static/{_fingerprint()}")
     app.config.update(
         SECRET_KEY=workspace.folder.secret(),
+        SESSION_COOKIE_NAME=f"jay-{workspace.folder.name}",  # servers of one machine share their cookies
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,  # a page stays open all day
@@ -111,7 +114,10 @@ def create_app(workspace: Workspace) -> Flask:
     app.json = Json(app)
     app.url_map.converters["int"] = Number
     app.extensions["workspace"], app.extensions["queue"] = workspace, Queue(workspace)
+    app.session_interface = Sessions()
     safety.guard(app)
+    if keyed:
+        Doorkeeper(app, workspace)
     CSRFProtect(app)
     connection.install(app)
     errors.install(app)

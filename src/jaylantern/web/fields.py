@@ -16,7 +16,23 @@ def body() -> dict[str, Any]:
     sent = request.get_json(silent=True)
     if not isinstance(sent, dict):
         raise InvalidValue("A JSON object is needed here.")
+    if _holds_nul(sent):
+        raise InvalidValue("Something that was sent holds a character of no text (NUL). Type it anew without it.")
     return sent
+
+
+def _holds_nul(sent: object) -> bool:
+    """Is there a NUL in any text of a JSON value?"""
+    waiting = [sent]
+    while waiting:
+        each = waiting.pop()
+        if isinstance(each, str) and "\0" in each:
+            return True
+        if isinstance(each, dict):
+            waiting += [*each.keys(), *each.values()]
+        elif isinstance(each, list):
+            waiting += each
+    return False
 
 
 def seen_revision() -> object:

@@ -1,4 +1,4 @@
-"""The process that answers pages: `python -m jaylantern.web.server DATA SOCKET PARENT`.
+"""The process that answers pages: `python -m jaylantern.web.server [--no-key] DATA SOCKET PARENT`.
 
 SOCKET is the number of an open file, a socket that listens. It stays open in the process that began this one (PARENT),
 so that whoever asks while this one is begun again waits and is answered. It ends with that process.
@@ -20,6 +20,7 @@ from jaylantern.workspace.workspace import Workspace
 THREADS = 16  # a page that is opened asks for sixty small files at once
 LARGEST_BODY = 64 * 1024 * 1024
 READY = "ready"
+NO_KEY = "--no-key"
 
 
 def _end(*_: object) -> None:
@@ -29,12 +30,13 @@ def _end(*_: object) -> None:
 
 def main() -> None:
     """Answer pages of a data folder that was prepared."""
-    data, number, parent = Path(sys.argv[1]), int(sys.argv[2]), int(sys.argv[3])
+    keyed, (folder, *numbers) = NO_KEY not in sys.argv, [each for each in sys.argv[1:] if each != NO_KEY]
+    data, (number, parent) = Path(folder), map(int, numbers)
     own_python.end_with(parent)
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is told to all; the parent ends this one
     signal.signal(signal.SIGTERM, _end)
     server = waitress.create_server(  # type: ignore[attr-defined]  # its types leave it out
-        create_app(Workspace(data)),
+        create_app(Workspace(data), keyed=keyed),
         sockets=[socket.socket(fileno=number)],
         threads=THREADS,
         max_request_body_size=LARGEST_BODY,

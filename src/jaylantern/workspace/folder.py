@@ -5,6 +5,7 @@ FOLDER/media/ab/abcdef…/     one medium (library/)      FOLDER/incoming/      
 FOLDER/exports/12/           files made by job 12       FOLDER/takes/          voice takes in hand
 FOLDER/secret                key for sessions          FOLDER/lock            held by the server that has it
 FOLDER/runs/                 what is seen of recipes that run, written by those
+FOLDER/key                   lets a browser in, once
 FOLDER/jay-lantern-data      says that the folder is ours; written before anything else
 
 A folder that holds something and is not ours is refused. What is cleared in ours is what the database or its ledger
@@ -13,6 +14,7 @@ A folder that holds something and is not ours is refused. What is cleared in our
 
 from __future__ import annotations
 
+import hashlib
 import secrets
 import shutil
 import sqlite3
@@ -41,6 +43,7 @@ OF_THE_SYSTEM = frozenset({"lost+found", ".DS_Store", "Thumbs.db", "desktop.ini"
 NAMED = 3  # so many of the files in a foreign folder are named
 OLD_UPLOAD_S = 24 * 3600
 SECRET_BYTES = 32
+KEY, KEY_BYTES = "key", 24
 SPARED_BYTES = 200 * 1024 * 1024  # kept back so that the database can always write
 
 
@@ -143,6 +146,10 @@ class DataFolder:
             ),
         )
 
+    def holder(self) -> str:
+        """What the server that has the folder says of itself."""
+        return Lock.holder(self.path / "lock")
+
     def _clear(self) -> None:
         """Take away what a kill left half done, and nothing speaks of any more. Only for who holds the folder."""
         with closing(self.connect()) as db:
@@ -158,7 +165,7 @@ class DataFolder:
                     ours.settle(db, path)
                 elif path not in wanted:
                     self.remove(db, path)
-        self._clear_unfinished({*entries, "secret"}, known)
+        self._clear_unfinished({*entries, "secret", KEY}, known)
         scratch.clear(self.path)
 
     def _clear_unfinished(self, names: Collection[str], hashes: Collection[str]) -> None:
@@ -240,6 +247,30 @@ class DataFolder:
 
         whole(path, write, sync=True)
         return path.read_bytes()
+
+    @property
+    def name(self) -> str:
+        """What tells this folder from others on the machine, without saying where it lies."""
+        return hashlib.sha256(b"name" + self.secret()).hexdigest()[:12]
+
+    def key(self) -> str:
+        """The key that lets a browser in, once; readable by its owner only."""
+        try:
+            known = (self.path / KEY).read_text(encoding="ascii").strip()
+        except (OSError, ValueError):
+            known = ""
+        return known if len(known) >= KEY_BYTES else self.new_key()
+
+    def new_key(self) -> str:
+        """Another key in the place of the one that was used, or printed by an earlier start."""
+        fresh = secrets.token_urlsafe(KEY_BYTES)
+
+        def write(part: Path) -> None:
+            part.touch(mode=0o600)
+            part.write_text(f"{fresh}\n", encoding="ascii")
+
+        whole(self.path / KEY, write)
+        return fresh
 
     def incoming(self, token: str) -> Path:
         """Where an upload's bytes are collected."""
