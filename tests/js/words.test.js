@@ -42,6 +42,8 @@ test("a clip says what it lacks and what of it is not as usual", () => {
   assert.deepEqual(clipNotes(usual, { sound_n: 0, missing: true }), ["file missing"]);
   const unusual = { muted: true, gain_db: -3, channels: "left", bystander: true, trigger: "level" };
   assert.deepEqual(clipNotes(unusual, { sound_n: 5 }), ["muted", "−3.0 dB", "left", "bystander", "by level"]);
+  assert.deepEqual(clipNotes({ ...usual, late_n: 0.48 * S }, { sound_n: 5 }), ["0.48 s after its picture"]);
+  assert.deepEqual(clipNotes({ ...usual, late_n: -S }, { sound_n: 5 }), ["1.00 s before its picture"]);
 });
 
 test("a dip says its depth and its times, or that there is none", () => {

@@ -51,7 +51,10 @@ def _read(connection: sqlite3.Connection, body: dict[str, list[dict[str, object]
             for each in found:
                 _add(memory, table, each)
         for number in {each["media_id"] for each in body["clip"]}:
-            _add(memory, "media", dict(connection.execute("SELECT * FROM media WHERE id = ?", (number,)).fetchone()))
+            found = connection.execute("SELECT * FROM media WHERE id = ?", (number,)).fetchone()
+            if found is None:
+                raise LookupError(f"medium {number}")
+            _add(memory, "media", dict(found))
         return projects.read(memory, project_id)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,7 @@ from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.ducking.sidechain import law_of
 from jaylantern.core.signal.peaks import BASE_N
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline import picture
 from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.described import flat
@@ -63,7 +65,7 @@ def page_document(
     `weighed`: with what makes plain as loud as ducked, which takes longer than all the rest.
     """
     project, result = workspace.load(db, project_id)
-    plan, steps = result.plan, edits.steps(db, project_id)
+    plan, steps, late = result.plan, edits.steps(db, project_id), picture.out_of_step(project)
     media = {c.media.id: c.media for _, c in project.placed()}
     media |= {brought.media.id: brought.media for brought in media_store.of_project(db, project_id)}
     return {
@@ -85,7 +87,7 @@ def page_document(
         "held": None if project.held is None else project.held.letter,
         "pairs": _pairs(project),
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
-        "lanes": [_lane(lane, plan) for lane in project.lanes],
+        "lanes": [_lane(lane, plan, late) for lane in project.lanes],
         "media": {str(number): _medium(workspace, each, result) for number, each in media.items()},
         "passages": _passages(plan),
         "over": _pair(plan, plan.uppers[0]) if plan.uppers else None,
@@ -162,25 +164,26 @@ def _name(key: CurveKey) -> str:
     return f"{key[0]} {key[1]}"
 
 
-def _lane(lane: Lane, plan: Plan) -> dict[str, Any]:
+def _lane(lane: Lane, plan: Plan, late: Mapping[int, int]) -> dict[str, Any]:
     """A lane as it is, with what its clips make of it: `shown_tag`, and whether it `speaks`."""
     faded = {clip.id: (coming.length_n, going.length_n) for clip, coming, going in lane.fades()}
     return {
         **flat(lane),
         "shown_tag": lane.common_tag or MIXED,
         "speaks": lane.kind is LaneKind.SOUND and any(lane.tag_of(clip).speaks for clip in lane.clips),
-        "clips": [_clip(lane, clip, faded[clip.id], plan) for clip in lane.clips],
+        "clips": [_clip(lane, clip, faded[clip.id], plan, late.get(clip.id)) for clip in lane.clips],
     }
 
 
-def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[str, Any]:
+def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan, late_n: int | None) -> dict[str, Any]:
     """A clip as it is, with what its lane and its neighbours make of it: `shown_tag`; `curve` names the curve it
     follows, None if none; `heard_in_n` and `heard_out_n` are the fades as they sound, where clips overlap as long as
-    the overlap; `ride` is the leveller's gain line.
+    the overlap; `ride` is the leveller's gain line; `late_n` by how much it is heard later than its picture is seen,
+    where that is not at once.
     """
     key, ride = plan.key_of(lane, clip), plan.rides.get(clip.id)
     role = pecking_order.order_of(plan.project).role(lane, clip)
-    around = (lane.tag, faded_n, key, role)
+    around = (lane.tag, faded_n, key, role, late_n)
     kept = clip.__dict__  # a clip that nothing has touched is shown as before
     if ride is None and kept.get("page_clip_of") == around:
         return kept["page_clip"]
@@ -192,6 +195,7 @@ def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan) -> dict[
         "role": role,
         "curve": None if key is None else _name(key),
         "ride": _ride(ride),
+        **({} if late_n is None else {"late_n": late_n}),
     }
     if ride is None:
         kept["page_clip_of"], kept["page_clip"] = around, page_clip

@@ -13,9 +13,10 @@ from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.media_power import MediaPower, of_clips, undipped
 from jaylantern.core.ducking.plan import make_plan
 from jaylantern.core.ducking.triggers import Sounding
+from jaylantern.core.edit import order
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.core.timeline.clip import Channels
+from jaylantern.core.timeline.clip import Channels, Trigger
 from jaylantern.core.timeline.fades import Fade
 from jaylantern.core.timeline.settings import ClearIn, Settings
 from jaylantern.core.timeline.tag import Tag
@@ -255,6 +256,20 @@ def test_only_steps_in_which_someone_speaks_count(spoken_s, expected):
     rest[31:34] = 5.0 if len(expected) == 1 and len(spoken_s) == 2 else 0.01
     rest[80:90] = 0.1
     assert per_passage(plan, speech, rest) == pytest.approx(expected)
+
+
+def test_a_passage_of_effects_is_not_measured_and_not_counted():
+    """Hammer blows that music gives way to are no speech that could be masked."""
+    hits = project(
+        lane(1, Tag.DIALOGUE, clip(1, TALK)),
+        lane(2, Tag.EFFECTS, clip(2, BED), trigger=Trigger.CLIP),
+        lane(3, Tag.MUSIC, clip(3, BED)),
+    )
+    found = order.set_pair(hits, upper="effects", lower="music", values={"amount_db": -6})
+    made = make_plan(found, Sounding({1: np.zeros((0, 2), np.int64)}))
+    assert len(made.passages) == 1
+    assert made.spoken.tolist() == [False]
+    assert per_passage(made, np.zeros(STEPS), np.ones(STEPS)) == [float("inf")]
 
 
 def test_silence_over_silence_is_no_clearance():

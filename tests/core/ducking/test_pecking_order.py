@@ -13,12 +13,13 @@ from jaylantern.core.ducking.pecking_order import Role, order_of
 from jaylantern.core.ducking.plan import make_plan
 from jaylantern.core.ducking.triggers import Sounding, over_level
 from jaylantern.core.edit import order
+from jaylantern.core.mixing import mix
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Trigger
 from jaylantern.core.timeline.perch import Pair
 from jaylantern.core.timeline.pin import Own
-from jaylantern.core.timeline.settings import Mode, Ramp
+from jaylantern.core.timeline.settings import Band, Mode, Ramp
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue, Refused
 from tests.build import clip, lane, media, project
@@ -121,6 +122,54 @@ def test_an_even_bed_lies_at_one_level_and_loses_nothing():
     assert at(plan, 4, 1, 12, 50) == [-9, -9, -9]
     again = replace(even, settings=even.settings.changed({"mode": Mode.PASSAGE}))
     assert at(make_plan(again, Sounding({1: s((10, 14))})), 4, 1, 12) == [0, -14]
+
+
+EVEN = [  # what lies on a lane, and where an even bed of −9 dB puts it
+    (Tag.MUSIC, -9), (Tag.ATMOSPHERE, -9), (Tag.DIALOGUE, 0), (Tag.NARRATION, None), (Tag.EFFECTS, None),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("tag", "gain_db"), EVEN)
+def test_an_even_bed_lowers_music_and_atmosphere_and_nothing_that_speaks(tag, gain_db):
+    """Dialogue gives way to narration, so it has a curve; an even bed leaves that at 0 dB. None: it has none."""
+    film = project(lane(1, Tag.NARRATION, clip(1, VOICE)), lane(2, tag, clip(2, TALK)))
+    even = replace(film, settings=film.settings.changed({"mode": Mode.EVEN, "even_db": -9}))
+    plan = make_plan(even, Sounding({1: s((10, 14)), 2: s((12, 20))}))
+    curve = plan.curve_of(even.lanes[1], even.lanes[1].clips[0])
+    assert (None if curve is None else curve.at(np.array([0, 12 * RATE])).tolist()) == (
+        None if gain_db is None else [gain_db] * 2
+    )
+
+
+def test_a_lane_of_music_with_someone_speaking_on_it_is_no_bed():
+    film = project(
+        lane(1, Tag.NARRATION, clip(1, VOICE)),
+        lane(2, Tag.MUSIC, clip(2, BED), clip(3, TALK, start_s=70, tag=Tag.DIALOGUE)),
+    )
+    film = order.lower_lane(order.raise_lane(film, lane_id=2), lane_id=2)
+    even = replace(film, settings=film.settings.changed({"mode": Mode.EVEN}))
+    plan = make_plan(even, Sounding({1: s((10, 14))}))
+    talking = plan.curve_of(even.lanes[1], even.lanes[1].clips[1])
+    assert talking is None or talking.at(np.array([75 * RATE])).tolist() == [0]
+
+
+def test_a_band_that_an_even_bed_does_not_show_does_nothing_there():
+    band = FILM.settings.changed({"band": Band.SPEECH})
+    assert mix.band_of(band) is not None
+    assert mix.band_of(band.changed({"mode": Mode.COMPRESSOR})) is not None  # it is shown there
+    assert mix.band_of(band.changed({"mode": Mode.EVEN})) is None
+
+
+def test_for_each_passage_it_is_known_whose_pair_is_in_force():
+    """Two voices of their own perches over music: the first asks for −18 dB, the other for the film's −14."""
+    film = order.raise_lane(FILM, lane_id=1)
+    film = order.set_pair(film, upper="lane 1", lower="music", values={"amount_db": -18})
+    plan = make_plan(film, Sounding({1: s((10, 14)), 2: s((30, 34), (50, 54))}))
+    assert plan.uppers == ("lane 1", "dialogue", "dialogue")
+    assert [dip.amount_db for dip in plan.dips] == [-18, -14, -14]  # what the list shows is what the curve does
+    assert at(plan, 4, 12, 32, 52) == [-18, -14, -14]
+    both = make_plan(film, Sounding({1: s((10, 14)), 2: s((13, 16))}))
+    assert (both.uppers, [dip.amount_db for dip in both.dips]) == (("lane 1",), [-18])
 
 
 # — triggers —

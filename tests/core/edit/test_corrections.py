@@ -208,6 +208,22 @@ def test_frozen_points_no_longer_follow_and_cleared_ones_leave_the_music_alone()
     assert automation.follow(cleared, lane_id=2) == FILM
 
 
+def test_frozen_points_hold_their_limit_within_the_clip_to_its_last_sample():
+    """Down to −9.4 dB shortly before the clip ends, where the curve goes back up: the last sample counts, the one
+    behind it does not."""
+    cut = cutting.trim(FILM, clip_ids=[2], edge=Edge.STOP, by_n=n(17.98) - n(100))
+    for thin_ms in (1, 100, 5000):
+        film, _, error = automation.freeze(
+            cut, plan_of(cut), numbers(), lane_id=2, largest_db=0.5, least_n=round(thin_ms * RATE / 1000)
+        )
+        assert error <= 0.5
+        inside = np.arange(0, n(17.98), 97)
+        inside[-1] = n(17.98) - 1
+        was, now = plan_of(cut).leading.at(inside), plan_of(film).leading.at(inside)
+        assert np.abs(was - now).max() <= 0.5 + 1e-3
+        assert max(pin.at_n for pin in film.point_pins) < n(17.98)
+
+
 def test_the_same_music_laid_twice_keeps_its_points_apart():
     new = numbers()
     twice = moving.duplicate(FILM, new, clip_ids=[2])

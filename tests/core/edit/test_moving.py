@@ -114,6 +114,11 @@ def test_a_take_makes_room_for_itself(film, new_id):
     inside = moving.lay_take(film, new_id, media=take, name="Take 2", at_n=21 * RATE, offset_n=4 * RATE, lane_id=12)
     lying = [(c.start_n / RATE, c.offset_n / RATE, c.length_n / RATE) for c in inside.lanes[2].clips[2:]]
     assert lying == [(20, 0, 1), (21, 4, 2), (23, 3, 3)]
+    told = replace(film, lanes=(*film.lanes, lane(20, Tag.NARRATION, clip(90, take))))
+    narrated = moving.lay_take(told, new_id, media=take, name="Take 3", at_n=0, offset_n=0, lane_id=None)
+    assert narrated.lanes[-1].tag is Tag.NARRATION  # where a narration is, a take belongs to it
+    onto = moving.lay_take(told, new_id, media=take, name="Take 3", at_n=50 * RATE, offset_n=0, lane_id=20)
+    assert onto.lanes[-1].tag_of(onto.lanes[-1].clips[-1]) is Tag.NARRATION
     own = moving.lay_take(film, new_id, media=take, name="Take 3", at_n=0, offset_n=0, lane_id=None)
     assert own.lanes[-1].tag_of(own.lanes[-1].clips[0]) is Tag.DIALOGUE
 

@@ -7,7 +7,7 @@ import pytest
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.lane import LaneKind
-from jaylantern.core.timeline.picture import between_frames, on_frames, pieces, uncut, why_anew
+from jaylantern.core.timeline.picture import between_frames, on_frame, on_frames, out_of_step, pieces, uncut, why_anew
 from jaylantern.core.timeline.tag import Tag
 from tests.build import clip, lane, media, project
 
@@ -82,3 +82,43 @@ def test_pauses_are_cut_out_of_a_linked_picture_on_its_frames():
     fps = 30000 / 1001
     assert on_frames(made, spans, {2}, lambda media: fps).tolist() == [[9610, 30430]]  # frames 6 and 19 later
     assert on_frames(made, spans, {9}, lambda media: fps).tolist() == spans.tolist()
+
+
+STEPS = [  # where the sound of a film lies beside its picture, which is seen from 2 to 8 s: start, offset, length in s
+    ((2, 0, 6), None),  # in step
+    ((4, 2, 3), None),  # a part of it, in step
+    ((2.5, 0, 5), 0.5),  # slipped: heard later
+    ((2, 0.25, 5), -0.25),
+    ((20, 0, 5), None),  # somewhere else, where its picture is not
+]
+
+
+@pytest.mark.parametrize(("sound", "late_s"), STEPS)
+def test_a_sound_that_left_its_picture_says_by_how_much(sound, late_s):
+    start_s, offset_s, length_s = sound
+    made = project(
+        picture(1, clip(1, FILM, start_s=2, length_s=6)),
+        lane(2, Tag.DIALOGUE, clip(2, FILM, start_s=start_s, offset_s=offset_s, length_s=length_s)),
+        lane(3, Tag.MUSIC, clip(3, media(3, 12))),
+    )
+    assert out_of_step(made) == ({} if late_s is None else {2: round(late_s * RATE)})
+
+
+@pytest.mark.parametrize(
+    ("at_s", "lanes", "found_s"),
+    [
+        (3.01, {1}, 3.0),  # of a picture that is cut: to the nearest of its frames
+        (3.03, {1}, 3.04),
+        (3.01, {2}, 3.0),  # linked with what is cut
+        (3.01, {3}, 3.01),  # no picture is cut
+        (0.0, {1}, 0.0),
+        (9.99, {1}, 9.99),  # it has ended
+    ],
+)
+def test_a_cut_is_brought_to_a_frame_of_the_picture_it_goes_through(at_s, lanes, found_s):
+    made = project(
+        picture(1, clip(1, FILM, link=5, length_s=8)),
+        lane(2, Tag.DIALOGUE, clip(2, FILM, link=5, length_s=8)),
+        lane(3, Tag.MUSIC, clip(3, media(3, 12))),
+    )
+    assert on_frame(made, round(at_s * RATE), lanes, lambda _: 25.0) == round(found_s * RATE)

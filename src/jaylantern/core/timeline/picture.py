@@ -59,6 +59,25 @@ def uncut(project: Project) -> Clip | None:
     return clips[0]
 
 
+def out_of_step(project: Project) -> dict[int, int]:
+    """By how many samples the sound of a film is heard later (or, negative, earlier) than its picture is seen, by clip;
+    only where both are on the timeline at the same time and not in step."""
+    shown: dict[int, list[Clip]] = {}
+    for _, clip in _clips(project):
+        shown.setdefault(clip.media.id, []).append(clip)
+    found = {}
+    for lane, clip in project.placed():
+        if lane.kind is LaneKind.SOUND and clip.media.id in shown:
+            late = [
+                clip.shift_n - seen.shift_n
+                for seen in shown[clip.media.id]
+                if seen.start_n < clip.stop_n and clip.start_n < seen.stop_n
+            ]
+            if late and 0 not in late:
+                found[clip.id] = min(late, key=abs)
+    return found
+
+
 def why_anew(project: Project) -> str:
     """Why the picture has to be encoded anew, in words; empty where it can be copied."""
     clips = [clip for _, clip in _clips(project)]

@@ -1,6 +1,6 @@
 // Pure: what is drawn, in words.
 
-import { clock, figure } from "./units.js";
+import { RATE, clock, figure } from "./units.js";
 
 const many = (count, one, more = `${one}s`) => `${count} ${count === 1 ? one : more}`;
 
@@ -37,6 +37,7 @@ export function clipNotes(clip, medium) {
     clip.channels === "both" ? "" : clip.channels,
     clip.bystander ? "bystander" : "",
     clip.trigger ? `by ${clip.trigger}` : "",
+    clip.late_n ? `${figure(Math.abs(clip.late_n) / RATE, 2)} s ${clip.late_n > 0 ? "after" : "before"} its picture` : "",
   ].filter(Boolean);
 }
 
