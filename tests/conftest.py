@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import tempfile
 from hashlib import sha256
 from pathlib import Path
 
@@ -15,7 +16,26 @@ from jaylantern.jobs import work
 from jaylantern.library import ingest
 from jaylantern.store import jobs, projects
 from jaylantern.workspace.workspace import Workspace
+from tests import watched_files
 from tests.whole_project import elsewhere, files, film, handed  # noqa: F401 - fixtures
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Watch the files of the machine in all processes of the run; caches of the program lie among the tests' own."""
+    if not hasattr(config, "workerinput"):
+        folder = Path(tempfile.mkdtemp(prefix="jay-tests-"))
+        os.environ["XDG_CACHE_HOME"] = str(folder / "cache")
+        os.environ |= watched_files.environment(folder, folder, Path(tempfile.gettempdir()) / "pytest-of-")
+        config.add_cleanup(lambda: shutil.rmtree(folder, ignore_errors=True))
+    watched_files.begin()
+
+
+@pytest.fixture(autouse=True)
+def _nothing_that_is_not_ours():
+    """Fails where the program has taken away, renamed or written over what a test laid there, or anything outside."""
+    yield
+    if faults := watched_files.faults():
+        pytest.fail("The program touched what is not its own:\n" + "\n".join(faults))
 
 
 @pytest.fixture

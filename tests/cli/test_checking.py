@@ -9,6 +9,7 @@ import pytest
 
 from jaylantern.cli.main import main
 from jaylantern.store import projects
+from tests.watched_files import unwatched
 
 
 def test_it_says_what_is_sound_mends_and_asks_nothing_where_nobody_answers(workspace, db, film, capsys):
@@ -40,7 +41,8 @@ def test_it_is_refused_where_a_server_has_the_folder_and_where_there_is_none(wor
 def test_nothing_is_freed_without_a_yes(workspace, film, monkeypatch, answer, there):
     alone = workspace.folder.path / "media" / "ab" / f"ab{0:062x}"
     alone.mkdir(parents=True)
-    (alone / "original").write_bytes(b"x")
+    with unwatched():
+        (alone / "original").write_bytes(b"x")
     monkeypatch.setattr("sys.stdin.isatty", lambda: True, raising=False)
     monkeypatch.setattr("builtins.input", lambda question: answer)
     assert main(["check", "--data", str(workspace.folder.path)]) == 0

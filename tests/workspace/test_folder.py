@@ -15,6 +15,7 @@ from jaylantern.jobs.queue import Queue
 from jaylantern.store import jobs, made, media, ours, projects, takes
 from jaylantern.workspace.folder import DATABASE, MARK, SECRET_BYTES, DataFolder
 from jaylantern.workspace.workspace import Workspace
+from tests.watched_files import unwatched
 
 
 @pytest.fixture
@@ -82,7 +83,8 @@ def test_it_is_its_owners_alone(folder):
 
 @pytest.mark.parametrize("there", [b"", b"half of it"])
 def test_a_secret_that_was_not_written_whole_is_made_anew(folder, there):
-    (folder.path / "secret").write_bytes(there)
+    with unwatched():
+        (folder.path / "secret").write_bytes(there)
     secret = folder.secret()
     assert len(secret) == SECRET_BYTES
     assert folder.secret() == secret
@@ -130,7 +132,8 @@ def test_the_command_line_says_it_in_one_line(folder):
 
 @pytest.mark.parametrize("there", [b"no database at all" * 100, b"SQLite format 3\x00" + b"\xff" * 4000])
 def test_a_damaged_queue_is_made_anew(folder, there):
-    (folder.path / "queue.sqlite3").write_bytes(there)
+    with unwatched():
+        (folder.path / "queue.sqlite3").write_bytes(there)
     queue = Queue(Workspace(folder.path))
     assert queue.begin_again() == 0
     queue.wake(1)
@@ -157,6 +160,12 @@ def laid(folder, names):
         (folder.path / name).write_bytes(b"x")
 
 
+def left(folder, names):
+    """Laid as the program would have."""
+    with unwatched():
+        laid(folder, names)
+
+
 def gone(folder, names):
     return [name for name in names if not (folder.path / name).exists()]
 
@@ -180,14 +189,15 @@ def test_what_a_kill_left_behind_is_cleared_at_the_next_start_and_nothing_else(f
         ours.begin(db, ours.of_media(KNOWN))
     kept = [f"incoming/{token}", "incoming/b0b", f"takes/{take.token}", f"exports/{done}/mix.wav"]
     kept.append(f"media/{KNOWN[:2]}/{KNOWN}/sound.raw")
-    left = [*LEFT, f"exports/{broken}/half.wav", f"incoming/{given_up}", f"incoming/{PART}{token}"]
-    left += [f"takes/{thrown.token}", f"takes/{thrown.token}.wav", f"takes/{PART}{take.token}.wav"]
-    laid(folder, (*left, *kept, *THEIRS))
+    gone_then = [*LEFT, f"exports/{broken}/half.wav", f"incoming/{given_up}", f"incoming/{PART}{token}"]
+    gone_then += [f"takes/{thrown.token}", f"takes/{thrown.token}.wav", f"takes/{PART}{take.token}.wav"]
+    left(folder, (*gone_then, *kept))
+    laid(folder, THEIRS)
     folder.prepare()
-    assert gone(folder, left) == []  # another process may be at work in it
+    assert gone(folder, gone_then) == []  # another process may be at work in it
     folder.prepare_alone().release()
     assert gone(folder, (*kept, *THEIRS)) == []
-    assert sorted(gone(folder, left)) == sorted(left)
+    assert sorted(gone(folder, gone_then)) == sorted(gone_then)
     with closing(folder.connect()) as db:
         assert waiting in [job.id for job in jobs.unfinished(db)]
         assert all(path.startswith(("incoming/", "takes/")) for path in ours.paths(db))
@@ -242,7 +252,7 @@ def test_work_does_not_take_a_place_where_something_else_lies(folder):
         with pytest.raises(Refused, match="in the way"):
             folder.claim(db, "exports/7")
         assert gone(folder, ["exports/7/tax.pdf"]) == []
-        laid(folder, ["exports/8/half.wav"])
+        left(folder, ["exports/8/half.wav"])
         ours.begin(db, "exports/8")  # it was ours, and broke off
         assert not folder.claim(db, "exports/8").exists()
 
@@ -252,7 +262,7 @@ def test_what_was_removed_stays_a_day_and_can_be_brought_back(folder):
         number = projects.create(db, "Film")
         job = jobs.create(db, number, kind="export", title="Mix", payload={"what": "mix"})
         jobs.finish(db, job, state="done")
-        laid(folder, [f"exports/{job}/mix.wav"])
+        left(folder, [f"exports/{job}/mix.wav"])
         made.remove(db, job)
         jobs.dismiss(db, job)
         day = timedelta(hours=made.KEPT_AFTER_H)

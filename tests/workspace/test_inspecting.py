@@ -17,6 +17,7 @@ from jaylantern.store import edits, jobs, media, projects
 from jaylantern.workspace import inspecting
 from jaylantern.workspace.workspace import Workspace
 from tests import sounds
+from tests.watched_files import unwatched
 from tests.whole_project import rendered
 
 
@@ -89,11 +90,13 @@ def test_what_nothing_uses_is_freed(workspace, db, film, spare):
     db.execute("DELETE FROM edit")  # nobody can bring it back any more
     alone = workspace.folder.path / "media" / "ab" / f"ab{0:062x}"
     alone.mkdir(parents=True)
-    (alone / "original").write_bytes(b"x" * 1000)
+    with unwatched():
+        (alone / "original").write_bytes(b"x" * 1000)
     made = jobs.create(db, film, kind="export", title="Mix", payload={"what": "mix"})
     jobs.finish(db, made, state="done")
     workspace.folder.exports(made).mkdir(parents=True)
-    (workspace.folder.exports(made) / "mix.wav").write_bytes(b"x" * 2000)
+    with unwatched():
+        (workspace.folder.exports(made) / "mix.wav").write_bytes(b"x" * 2000)
     assert len(inspecting.inspect(workspace, db).unused) == 2  # what was made today is not old
     os.utime(workspace.folder.exports(made), (time.time() - 40 * 86400,) * 2)
     found = inspecting.inspect(workspace, db)

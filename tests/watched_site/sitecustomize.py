@@ -1,0 +1,11 @@
+"""Python takes this in when it starts: processes that tests begin are watched as the tests themselves are."""
+
+import os
+import sys
+from pathlib import Path
+
+if os.environ.get("JAY_WATCHED_FILES"):
+    sys.path.append(str(Path(__file__).parent.parent))
+    import watched_files
+
+    watched_files.begin()
