@@ -111,7 +111,7 @@ def test_removed_it_can_be_brought_back_and_its_list_says_until_when(visitor, wo
         return visitor.client.get(f"/projects/{talk_and_bed}/part/made").get_data(as_text=True)
 
     assert visitor.post(f"/exports/{job}/remove").status_code == 204
-    assert "go for good on" in listed()
+    assert "Removed; its files go on" in listed()
     assert f'href="/exports/{job}/0"' not in listed()
     assert path.exists()
     assert visitor.post(f"/exports/{job}/bring-back").status_code == 204
