@@ -1,5 +1,5 @@
-"""The watch over files sees what it is there for: each way of taking away, renaming and writing over, here and in processes
-that are begun; and what is the program's own it lets pass."""
+"""The watch over files sees what it is there for: each way of taking away, renaming and writing over, here and in
+processes that are begun; and what is the program's own it lets pass."""
 
 from __future__ import annotations
 
@@ -64,7 +64,7 @@ def test_outside_of_what_is_ours_nothing_is_touched(tmp_path, monkeypatch):
 def _without_roots() -> str:
     import os
 
-    return os.pathsep.join(os.environ[watched_files.PLACES].split(os.pathsep)[:2] + ["/nowhere-at-all/"])
+    return os.pathsep.join([*os.environ[watched_files.PLACES].split(os.pathsep)[:2], "/nowhere-at-all/"])
 
 
 CHILD = """

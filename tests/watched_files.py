@@ -1,9 +1,9 @@
-"""Nothing that is not ours: every removal, renaming and overwriting of a file by the program is watched, in
-this process and in all that it begins. What a test laid there, or what lies outside of the tests' own folders, is not the
-program's to touch.
+"""Nothing that is not ours: every removal, renaming and overwriting of a file by the program is watched, in this
+process and in all that it begins. What a test laid there, or what lies outside of the tests' own folders, is not
+the program's to touch.
 
-An audit hook (PEP 578) can't be taken away again; it looks only while there is somebody to tell. A process that is begun
-finds the hook by `sitecustomize.py` in the folder beside this file, and the places by the environment.
+An audit hook (PEP 578) can't be taken away again; it looks only while there is somebody to tell. A process that is
+begun finds the hook by `sitecustomize.py` in the folder beside this file, and the places by the environment.
 
     FOREIGN   a line for each file that a test made
     FAULTS    a line for each thing that was done to one of them, or outside

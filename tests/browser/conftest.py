@@ -30,6 +30,7 @@ from jaylantern.store import projects
 from jaylantern.workspace.workspace import Workspace
 from tests import films, sounds
 from tests.build import place
+from tests.watched_files import unwatched
 
 CHROMIUM_FLAGS = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -117,7 +118,8 @@ def demo_data(tmp_path_factory, files, worker_id) -> Path:
 def server(demo_data: Path, tmp_path_factory):
     """A server over a copy of the demo's data folder."""
     data = tmp_path_factory.mktemp("served") / "data"
-    shutil.copytree(demo_data, data)
+    with unwatched():  # as the program has made it
+        shutil.copytree(demo_data, data)
     keep_runs(data / board.FOLDER)
     running = Server(data)
     yield running

@@ -18,6 +18,7 @@ from jaylantern.export import data
 from tests.browser import views
 from tests.browser.conftest import Server
 from tests.sounds import rms_db
+from tests.watched_files import unwatched
 
 RATE = 48_000
 
@@ -127,9 +128,11 @@ def jobs_of(page: Page, server: Server, number: int) -> list[dict]:
 
 
 def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_data: Path, tmp_path: Path):
-    shutil.copytree(demo_data, tmp_path / "data")
+    with unwatched():  # as the program has made it
+        shutil.copytree(demo_data, tmp_path / "data")
     first = Server(tmp_path / "data")
     with_page = page.context.new_page()
+    with_page.clock.install()
     try:
         with_page.goto(f"{first.url}/")
         with_page.get_by_role("link", name="The Clock at Alder Quay").click()
@@ -143,6 +146,14 @@ def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_d
         while any(job["state"] in ("queued", "running") for job in jobs_of(with_page, first, number)):
             assert time.monotonic() < until  # what the background does makes a new revision, too
             time.sleep(0.1)
+        views.step(with_page, "handoff")
+        with_page.get_by_role("button", name="Mix", exact=True).click()
+        expect(with_page.locator(".made-file")).to_have_count(1)
+        for _ in range(2):  # the word about it goes by after nine seconds, the file does not
+            with_page.clock.run_for(10_000)
+            expect(with_page.locator(".busy-row")).to_have_count(0)
+            expect(with_page.locator(".made-file")).to_have_count(1)
+        views.step(with_page, "duck")
         before = with_page.request.get(f"{first.url}/projects/{number}/document").json()
         first.kill()
         second = Server(tmp_path / "data", port=first.port)
@@ -153,6 +164,12 @@ def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_d
             assert with_page.request.get(f"{second.url}/projects/{number}/document").json() == before
             with_page.get_by_role("button", name="Undo").click()
             expect(with_page.get_by_label("Duck amount", exact=True)).to_have_value("−14")
+            views.step(with_page, "handoff")
+            expect(with_page.locator(".made-file")).to_have_count(1)
+            with_page.get_by_role("button", name="Remove").click()
+            expect(with_page.locator(".made-file")).to_have_count(0)
+            with_page.get_by_role("button", name="Bring back").click()
+            expect(with_page.locator(".made-file")).to_have_count(1)
         finally:
             second.end()
     finally:
@@ -185,3 +202,16 @@ def test_objects_a_recipe_and_a_film_with_parts_in_it(page: Page, ducked_project
     [path] = hand_off("Film with its new sound")
     with av.open(str(path)) as film:
         assert [each.language for each in film.streams.audio] == ["eng"] * 3
+
+
+def test_other_frames_a_second_say_that_the_picture_is_encoded_anew_and_offer_its_quality(page: Page, ducked_project):
+    views.step(page, "handoff")
+    expect(page.locator(".film-how")).to_have_text("Picture copied, not encoded anew.", use_inner_text=True)
+    expect(page.get_by_label("Quality")).to_be_hidden()
+    page.get_by_label("Frames").select_option("24")
+    expect(page.locator(".film-how")).to_have_text(
+        "Picture encoded anew, for other frames a second.", use_inner_text=True
+    )
+    expect(page.get_by_label("Quality")).to_be_visible()
+    page.get_by_label("Frames").select_option("")
+    expect(page.get_by_label("Quality")).to_be_hidden()

@@ -182,3 +182,15 @@ def test_the_key_for_takes_opens_the_panel_begins_and_ends(page: Page):
     expect(page.locator("#on-air")).to_be_visible()  # it goes on wherever one looks
     page.locator("#on-air").click()
     expect(page.get_by_role("tab", name="Voice take")).to_be_visible()
+
+
+def test_space_ends_a_take_also_beyond_the_end_of_the_film_and_a_good_level_is_not_in_red(page: Page, score):
+    open_panel(page)
+    put_playhead(page, score()["length_n"] - RATE)
+    page.get_by_role("button", name="Record at the playhead").click()
+    count(page, 3.0)  # the film is over for two seconds
+    page.locator("#timeline").press(" ")
+    expect(page.locator("#record")).to_have_text("Record at the playhead")
+    expect(page.locator("body.playing")).to_have_count(0)  # it did not begin anew
+    expect(page.locator("#take-word")).to_contain_text("a good level")
+    expect(page.locator("#take-word")).not_to_have_class(re.compile("look-word"))
