@@ -49,6 +49,12 @@ def test_the_key_lets_a_browser_in_once_and_the_cookie_from_then_on(door, worksp
     )
 
 
+def test_who_is_let_in_is_sent_to_no_other_host(door, workspace):
+    address = {"PATH_INFO": "//elsewhere.example/x", "QUERY_STRING": f"key={workspace.folder.key()}"}
+    answer = door.test_client().get("/", environ_overrides=address)
+    assert answer.headers["Location"] == "/elsewhere.example/x"
+
+
 def test_a_browser_that_was_let_in_stays_in_over_a_restart(door, workspace, project_id):
     browser = door.test_client()
     browser.get(f"/?key={workspace.folder.key()}")

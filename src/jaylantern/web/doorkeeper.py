@@ -58,7 +58,7 @@ class Doorkeeper:
 
     def _let_in(self) -> Response:
         """To the same address without the key, which is nobody else's to see; with the cookie."""
-        answer = redirect(request.path)
+        answer = redirect(f"/{request.path.lstrip('/')}")  # never to another host
         assert isinstance(answer, Response)
         value = self._signer.sign(LET_IN).decode()
         answer.set_cookie(self._cookie, value, max_age=LASTS_S, httponly=True, samesite="Strict")
