@@ -226,7 +226,7 @@ class Watch:
         away = self._folder / where
         away.mkdir(exist_ok=True)
         number, target = 1, away / name
-        while target.exists():
+        while any(away.joinpath(f"{target.name}{end}").exists() for end in ("", ".json", ".txt")):
             number += 1
             target = away / f"{name} ({number})"
         lines = [*table(outcomes), ""]
