@@ -78,12 +78,9 @@ def _delete_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], clo
     how = {Ripple.NONE: "", Ripple.LANE: " and close the gap", Ripple.ALL: " and close up all lanes"}[close]
     word = "Cut" if cut else "Delete"
     after = cutting.delete(project, at_hand.new_id, clip_ids=clip_ids, close=close)
-    through = over = ""
-    if close is Ripple.ALL:
-        also, behind = cutting.cut_along(project, clip_ids), cutting.left_behind(project, clip_ids)
-        through = f", cut into {named(also)} to keep step" if also else ""
-        over = f"; {named(behind)} reaches over it and stays, the picture moves" if behind else ""
-    return f"{word} {_names(project, clip_ids)}{how}{through}{over}", after
+    also = cutting.cut_along(project, clip_ids) if close is Ripple.ALL else []
+    through = f", cut into {named(also)} to keep step" if also else ""
+    return f"{word} {_names(project, clip_ids)}{how}{through}", after
 
 
 def _close_gaps(project: Project, at_hand: AtHand, *, lane_id: int | None) -> Answer:

@@ -114,7 +114,10 @@ CUTS = [  # a stretch of picture from 10 to 20 s goes: what is on another lane t
     (Tag.MUSIC, (12, 3, 20), [(10, 3, 20)]),  # music begins where all closes up, and is whole
     (Tag.ATMOSPHERE, (12, 3, 20), [(10, 3, 20)]),
     (Tag.DIALOGUE, (12, 3, 5), [(10, 3, 5)]),  # wholly inside: kept
-    (Tag.DIALOGUE, (5, 0, 20), [(5, 0, 20)]),  # begins before: stays
+    (Tag.DIALOGUE, (5, 0, 20), [(5, 0, 5), (10, 15, 5)]),  # reaches over it: cut as the picture is
+    (Tag.EFFECTS, (5, 0, 20), [(5, 0, 5), (10, 15, 5)]),
+    (Tag.MUSIC, (5, 0, 20), [(5, 0, 20)]),
+    (Tag.DIALOGUE, (5, 0, 10), [(5, 0, 10)]),  # ends in it: nothing after it has to keep step
     (Tag.DIALOGUE, (20, 0, 9), [(10, 0, 9)]),  # begins with what comes later
     (Tag.DIALOGUE, (25, 0, 9), [(15, 0, 9)]),
 ]  # fmt: skip
@@ -145,16 +148,12 @@ def test_a_linked_pair_that_is_cut_along_stays_linked_part_by_part(new_id):
     assert after.lanes[1].clips[0].link == after.lanes[2].clips[0].link
 
 
-def test_talk_that_reaches_over_it_is_said(new_id):
-    shots = [clip(k, FILM, start_s=10 * k - 10, offset_s=10 * k - 10, length_s=10) for k in (1, 2, 3)]
-    talk, bed = clip(8, TALK, start_s=5, length_s=20), clip(9, BED, start_s=5, length_s=20)
-    film = project(
-        Lane(10, "Picture", LaneKind.PICTURE, clips=tuple(shots)),
-        lane(11, Tag.DIALOGUE, talk),
-        lane(12, Tag.MUSIC, bed),
-    )
-    assert [each.id for each in cutting.left_behind(film, [2])] == [8]
-    assert cutting.left_behind(film, [3]) == []  # no picture comes after it
+def test_where_talk_goes_the_picture_that_reaches_over_it_stays(new_id):
+    talk = [clip(k, TALK, start_s=10 * k, length_s=5) for k in (1, 2)]
+    before = project(Lane(10, "Picture", LaneKind.PICTURE, clips=(clip(7, FILM),)), lane(11, Tag.DIALOGUE, *talk))
+    after = cutting.delete(before, new_id, clip_ids=[1], close=Ripple.ALL)
+    assert places(after, 10) == [(0, 0, 60)]
+    assert places(after, 11) == [(15, 0, 5)]
 
 
 def test_gaps_are_closed_on_one_lane_or_where_nothing_lies_at_all(film):

@@ -165,45 +165,25 @@ def delete(project: Project, new_id: NewId, *, clip_ids: Iterable[int], close: R
 
 
 def cut_along(project: Project, clip_ids: Iterable[int]) -> list[Clip]:
-    """The other clips that begin in what these leave when all lanes close up, and go on beyond it: what of them is left
-    has to move up as far as all that comes later. Music and atmosphere, which no eye or ear holds against the picture,
-    move to where they close up; so does what lies wholly inside."""
-    gone, others = _gone_and_others(project, clip_ids)
-    begins = [
-        (lane, clip) for lane, clip in others if ((gone[:, 0] <= clip.start_n) & (clip.start_n < gone[:, 1])).any()
-    ]
-    return [
-        clip
-        for lane, clip in begins
-        if (lane.kind is LaneKind.PICTURE or lane.tag_of(clip) not in (Tag.MUSIC, Tag.ATMOSPHERE))
-        and intervals.total_n(intervals.overlap(_spans([clip]), gone)) < clip.length_n
-    ]
-
-
-def left_behind(project: Project, clip_ids: Iterable[int]) -> list[Clip]:
-    """Talk that begins before what these leave when all lanes close up, and goes on beyond it: it stays where it is
-    while the picture after it moves up. None where no picture moves."""
-    gone, others = _gone_and_others(project, clip_ids)
-    last_n = gone[:, 1].min()
-    if not any(lane.kind is LaneKind.PICTURE and clip.start_n >= last_n for lane, clip in others):
-        return []
-    return [
-        clip
-        for lane, clip in others
-        if lane.kind is LaneKind.SOUND
-        and lane.tag_of(clip).speaks
-        and ((clip.start_n < gone[:, 0]) & (gone[:, 1] < clip.stop_n)).any()
-    ]
-
-
-def _gone_and_others(project: Project, clip_ids: Iterable[int]) -> tuple[intervals.Intervals, list[tuple[Lane, Clip]]]:
-    """The stretches that clips leave, and all other clips."""
+    """The other clips that go on beyond what these leave when all lanes close up, and have to move up as far as all
+    that comes later: those that begin in it and, where a picture goes, those that reach over it. Music and atmosphere, which
+    no eye or ear holds against the picture, are whole; so is what has nothing after it to be in step with."""
     group = together(project, clip_ids)
     ids = {clip.id for _, clip in group}
-    return (
-        intervals.union(_spans(clip for _, clip in group)),
-        [(lane, clip) for lane, clip in project.placed() if clip.id not in ids],
-    )
+    gone = intervals.union(_spans(clip for _, clip in group))
+    seen = any(lane.kind is LaneKind.PICTURE for lane, _ in group)
+
+    def _goes_on(clip: Clip) -> bool:
+        beyond = (clip.start_n < gone[:, 1]) & (gone[:, 1] < clip.stop_n)
+        return bool((beyond if seen else beyond & (gone[:, 0] <= clip.start_n)).any())
+
+    return [
+        clip
+        for lane, clip in project.placed()
+        if clip.id not in ids
+        and (lane.kind is LaneKind.PICTURE or lane.tag_of(clip) not in (Tag.MUSIC, Tag.ATMOSPHERE))
+        and _goes_on(clip)
+    ]
 
 
 def _cut_through(
