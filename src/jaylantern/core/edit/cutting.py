@@ -166,8 +166,8 @@ def delete(project: Project, new_id: NewId, *, clip_ids: Iterable[int], close: R
 
 def cut_along(project: Project, clip_ids: Iterable[int]) -> list[Clip]:
     """The other clips that go on beyond what these leave when all lanes close up, and have to move up as far as all
-    that comes later: those that begin in it and, where a picture goes, those that reach over it. Music and atmosphere, which
-    no eye or ear holds against the picture, are whole; so is what has nothing after it to be in step with."""
+    that comes later: those that begin in it and, where a picture goes, those that reach over it. Music and atmosphere,
+    which no eye or ear holds against the picture, are whole; so is what has nothing after it to be in step with."""
     group = together(project, clip_ids)
     ids = {clip.id for _, clip in group}
     gone = intervals.union(_spans(clip for _, clip in group))
