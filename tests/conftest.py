@@ -24,9 +24,11 @@ def pytest_configure(config: pytest.Config) -> None:
     """Watch the files of the machine in all processes of the run; caches of the program lie among the tests' own."""
     if not hasattr(config, "workerinput"):
         folder = Path(tempfile.mkdtemp(prefix="jay-tests-"))
-        os.environ["XDG_CACHE_HOME"] = str(folder / "cache")
+        os.environ |= {f"XDG_{name}_HOME": str(folder / name.lower()) for name in ("CACHE", "DATA")}
         os.environ |= watched_files.environment(folder, folder, Path(tempfile.gettempdir()) / "pytest-of-")
         config.add_cleanup(lambda: shutil.rmtree(folder, ignore_errors=True))
+    else:
+        watched_files.own_faults(config.workerinput["workerid"])
     watched_files.begin()
 
 

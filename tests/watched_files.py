@@ -6,7 +6,7 @@ An audit hook (PEP 578) can't be taken away again; it looks only while there is 
 begun finds the hook by `sitecustomize.py` in the folder beside this file, and the places by the environment.
 
     FOREIGN   a line for each file that a test made
-    FAULTS    a line for each thing that was done to one of them, or outside
+    FAULTS    a line for each thing that was done to one of them, or outside; of each process of tests its own
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ EVENTS = frozenset(
 )
 MAKES = "wxa+"
 SENT = re.compile(  # what a page would have sent, and what bears a name that only the program gives
-    r"/(incoming|takes)/[0-9a-z]+(\.wav)?$|/part-[0-9a-f]{32}-[^/]*$"
+    r"/(incoming|takes)/[0-9a-z]+(\.wav)?$|/part-[0-9a-f]{32}-[^/]*$|/jaylantern-[0-9a-f]{32}/files/|/\.making-"
 )
 _here = threading.local()
 _seen = {"size": 0, "foreign": set()}
@@ -84,13 +84,15 @@ def _note(file: str, line: str) -> None:
 
 
 def _touched(event: str, args: tuple[object, ...]) -> list[tuple[str, object]]:
-    """What an event does to which paths: "takes" one away, writes "over" one, or "makes" one."""
+    """What an event does to which paths: "takes" one away, writes "over" one, "moves" a
+    folder there, or "makes" one."""
     if event in ("os.remove", "os.rmdir") and args[1] != -1:
         return []  # a part of `shutil.rmtree`, which has been looked at
     if event in ("os.remove", "os.rmdir", "shutil.rmtree", "os.truncate"):
         return [("takes", args[0])]
     if event in ("os.rename", "shutil.move"):
-        return [("takes", args[0]), ("over", args[1])]
+        whole_folder = not isinstance(args[0], int) and os.path.isdir(os.fsdecode(os.fspath(args[0])))  # type: ignore
+        return [("takes", args[0]), ("moves" if whole_folder else "over", args[1])]
     if event == "os.link":
         return [("makes", args[1])]
     if event == "open" and isinstance(args[1], str) and any(letter in args[1] for letter in MAKES):
@@ -179,3 +181,9 @@ def faults() -> list[str]:
     with unwatched():
         os.remove(places[1])
     return found
+
+
+def own_faults(name: str) -> None:
+    """Have this process, and those it begins, note faults in a file of their own."""
+    foreign, faults, *roots = os.environ[PLACES].split(os.pathsep)
+    os.environ[PLACES] = os.pathsep.join((foreign, f"{faults}-{name}", *roots))

@@ -60,7 +60,7 @@ def test_twelve_films_on_two_workers_one_killed_are_those_of_one_process(twelve,
         assert killed
         states = {each.film: each.state for each in made}
         bad = {film for film, state in states.items() if state is not State.MADE}
-        assert bad == {HOSTILE, LOCKED}
+        assert bad == {HOSTILE, LOCKED}, [each.failed for each in made if each.film in bad]
         assert {states[film] for film in bad} == {State.FAILED}
         assert "can't be read: Permission denied" in next(each.failed for each in made if each.film == LOCKED)
         for film in twelve:

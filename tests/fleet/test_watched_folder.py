@@ -352,7 +352,7 @@ def test_a_film_that_pulls_the_plug_three_times_is_set_aside_and_tried_again_whe
     future.set_result(child.Nurseries().attended(job, silent))
     watched.hand.waiting.clear()
     watched.after(1)
-    assert "killed 3 times" in (watched.folder / "failed" / "one.txt").read_text()
+    assert "broke off 3 times" in (watched.folder / "failed" / "one.txt").read_text()
     (watched.folder / "failed" / "one").rename(watched.folder / "one")
     watched.after(0)
     watched.after(SETTLE_S)

@@ -97,7 +97,6 @@ def test_any_origin_but_ours_is_refused_in_words(visitor, project_id, origin):
         ("/projects/{0}/targets", {"name": "a\0b", "lufs": -20, "dbtp": -1, "tolerance_lu": 1}),
         ("/projects/{0}/do/rename_project", {"name": "a\0b"}),
         ("/projects/{0}/do/add_marker", {"at_n": 0, "name": "\0"}),
-        ("/projects/{0}/imports", {"name": "a\0.wav", "size_bytes": 5, "at_n": 0}),
         ("/projects/{0}/exports", {"what": "mix", "pattern": "\0"}),
         ("/projects/{0}/do/set_settings", {"settings": {"\0": [1, {"x": "\0"}]}}),
     ],

@@ -5,13 +5,14 @@ from __future__ import annotations
 import argparse
 import os
 import re
+import signal
 import socket
 import subprocess
 import threading
 import time
 import webbrowser
 from collections.abc import Mapping, Sequence
-from contextlib import ExitStack, suppress
+from contextlib import ExitStack
 from pathlib import Path
 
 from jaylantern.errors import InvalidValue, JayError, Refused
@@ -140,8 +141,9 @@ def _serve(args: argparse.Namespace) -> None:
         if not pages.first_line():
             raise JayError("The pages could not be started; what is said above tells why.")
         who = "without a key: any account of this machine can use it" if args.no_key else "the key lets one browser in"
+        ended = threading.Event()
+        signal.signal(signal.SIGINT, lambda *_: ended.set())  # Ctrl-C, whatever is just being done
         print(f"Jay Lantern is at {opened}  ({who}; data in {folder}; Ctrl-C ends it)", flush=True)
         if args.open:
             webbrowser.open(opened)
-        with suppress(KeyboardInterrupt):
-            threading.Event().wait()
+        ended.wait()

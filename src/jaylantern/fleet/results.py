@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -61,10 +61,19 @@ class Results:
         """Put a made film in its place. Raises Refused where something of the person's own lies there."""
         files = {path.name: path.stat().st_size for path in sorted(folder.iterdir())}
         kept = {"key": key, "outcome": outcome.plain, "files": files}
-        before = self._receipt(film)
+        whole_text(folder / RECEIPT, lambda text: json.dump(kept, text, indent=2, ensure_ascii=False))
+        while True:
+            before = self._receipt(film)
+            try:
+                self._put(film, folder, files, before)
+                return
+            except Refused:  # another who was taken for dead may just have put the same
+                if self._receipt(film) == before:
+                    raise
+
+    def _put(self, film: Film, folder: Path, files: Mapping[str, int], before: Mapping[str, Any] | None) -> None:
         if before is None and self.shelf.sizes(film.name):
             raise Refused(f"{film.name} is there already and is no result of ours. Choose another folder for results.")
-        whole_text(folder / RECEIPT, lambda text: json.dump(kept, text, indent=2, ensure_ascii=False))
         known = before.get("files") if before else None
         names = list(known if known is not None else files if before is not None else ())
         self.shelf.put(folder, film.name, RECEIPT, before=names, beside=film.holds_others)

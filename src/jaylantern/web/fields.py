@@ -11,12 +11,13 @@ from jaylantern.core.timeline.kinds import Kind, number_in
 from jaylantern.errors import InvalidValue
 
 
-def body() -> dict[str, Any]:
-    """The JSON object that was sent. Raises InvalidValue for anything else."""
+def body(*, cleaned: bool = False) -> dict[str, Any]:
+    """The JSON object that was sent. Raises InvalidValue for anything else, and for one that holds a NUL, unless what
+    is in it is `cleaned` afterwards."""
     sent = request.get_json(silent=True)
     if not isinstance(sent, dict):
         raise InvalidValue("A JSON object is needed here.")
-    if _holds_nul(sent):
+    if not cleaned and _holds_nul(sent):
         raise InvalidValue("Something that was sent holds a character of no text (NUL). Type it anew without it.")
     return sent
 

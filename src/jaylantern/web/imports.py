@@ -28,7 +28,7 @@ _turns = Turns()
 @blueprint.post("/projects/<int:project_id>/imports")
 def announce(project_id: int) -> ResponseReturnValue:
     """Say what is coming: name, size and place; the answer names the token to send its parts under."""
-    sent = body()
+    sent = body(cleaned=True)
     name = _clean(sent.get("name"))
     size = value(sent, "size_bytes", Integer(0, LARGEST_ID, "bytes"))
     at_n = value(sent, "at_n", TIME)
