@@ -29,7 +29,7 @@ SENT = re.compile(  # what a page would have sent, and what bears a name that on
     r"/(incoming|takes)/[0-9a-z]+(\.wav)?$|/part-[0-9a-f]{32}-[^/]*$|/jaylantern-[0-9a-f]{32}/files/|/\.making-"
 )
 _here = threading.local()
-_seen = {"size": 0, "foreign": set()}
+_seen = {"size": 0, "foreign": set(), "looks": False}
 
 
 def _places() -> tuple[str, str, list[str]] | None:
@@ -56,6 +56,8 @@ def _by_program() -> bool:
     frame = sys._getframe(3)
     while frame is not None:
         name = frame.f_code.co_filename
+        if name.endswith(f"{os.sep}tempfile.py"):
+            return False  # what it makes has a name nobody else has, or none
         if SOURCE in name and "site-packages" not in name:
             return True
         frame = frame.f_back
@@ -120,7 +122,12 @@ def _judge(event: str, touched: list[tuple[str, object]], foreign: str, faults: 
     ours = _by_program()
     for what, which in touched:
         path = _plain(which)
-        if path is None or path.startswith(("/dev/", "/proc/", "/sys/")) or "__pycache__" in path:
+        if (
+            path is None
+            or path.startswith(("/dev/", "/proc/", "/sys/"))
+            or "__pycache__" in path
+            or (event == "open" and os.path.isdir(path))
+        ):
             continue
         there = os.path.lexists(path)
         if not ours:
@@ -151,8 +158,10 @@ def _where() -> str:
 
 
 def begin() -> None:
-    """Look from now on, in this process."""
-    sys.addaudithook(_look)
+    """Look from now on, in this process; a second time says nothing new."""
+    if not _seen["looks"]:
+        _seen["looks"] = True
+        sys.addaudithook(_look)
 
 
 @contextmanager
