@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 import subprocess
 import sys
-from contextlib import closing
+from contextlib import closing, nullcontext
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -276,3 +276,12 @@ def test_what_was_removed_stays_a_day_and_can_be_brought_back(folder):
         with pytest.raises(NotFound, match="not there any more"):
             made.bring_back(db, job)
         assert made.everything(db) == [] == ours.paths(db)
+
+
+@pytest.mark.parametrize(("name", "goes"), [("7.json", True), ("notes.txt", False)])
+def test_runs_that_came_before_the_first_start_do_not_make_a_folder_foreign(tmp_path, name, goes):
+    (tmp_path / "runs").mkdir()
+    (tmp_path / "runs" / name).write_text("{}")
+    with nullcontext() if goes else pytest.raises(Refused, match="there is runs"):
+        Workspace(tmp_path).folder.prepare()
+    assert (tmp_path / "runs" / name).read_text() == "{}"

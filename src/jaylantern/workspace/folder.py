@@ -52,6 +52,11 @@ def default_folder() -> Path:
     return Path(platformdirs.user_data_dir("jaylantern", appauthor=False))
 
 
+def _only_runs(path: Path) -> bool:
+    """Is it what recipes told of their runs, before the folder was used for anything else?"""
+    return path.name == "runs" and path.is_dir() and all(each.suffix == ".json" for each in path.iterdir())
+
+
 class DataFolder:
     """One data folder on disk."""
 
@@ -128,6 +133,7 @@ class DataFolder:
             for path in self.path.iterdir()
             if path.name not in OF_THE_SYSTEM
             and not (path.name in (DATABASE, "lock") and path.is_file() and not path.stat().st_size)
+            and not _only_runs(path)
         )
         if there:
             more = f" and {len(there) - NAMED} more" if len(there) > NAMED else ""
