@@ -17,7 +17,7 @@ from jaylantern.library import ingest
 from jaylantern.store import jobs, projects
 from jaylantern.workspace.workspace import Workspace
 from tests import watched_files
-from tests.whole_project import elsewhere, files, film, handed  # noqa: F401 - fixtures
+from tests.whole_project import elsewhere, files, film, handed, talk_over_music  # noqa: F401 - fixtures
 
 
 def pytest_configure(config: pytest.Config) -> None:

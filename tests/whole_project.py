@@ -32,6 +32,25 @@ def files(tmp_path) -> Path:
 
 
 @pytest.fixture
+def talk_over_music(workspace, db, project_id, bring_known, tmp_path):
+    """Has a film with talk and music brought in and tagged; answers the project's number."""
+
+    def lay_out(music: np.ndarray, *, spoken_at_s: float, talk_s: int, film_s: int) -> int:
+        soundfile.write(tmp_path / "Bed.wav", music, RATE, subtype="FLOAT")
+        soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": spoken_at_s}, seconds=talk_s), RATE)
+        films.write_film(tmp_path / "Film.mp4", seconds=film_s)
+        for name in ("Film.mp4", "Talk.wav", "Bed.wav"):
+            assert bring_known(tmp_path / name).state == "done"
+        for lane in projects.load(db, project_id).lanes:
+            tag = {"Talk.wav": "dialogue", "Bed.wav": "music"}.get(lane.clips[0].name)
+            if tag:
+                workspace.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})
+        return project_id
+
+    return lay_out
+
+
+@pytest.fixture
 def film(db, project_id, bring_known, files):
     """A project with everything a person can decide in it."""
     for path in sorted(files.iterdir()):

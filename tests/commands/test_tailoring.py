@@ -9,7 +9,6 @@ from jaylantern.core.timeline.pin import PointPin
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.jobs import work
 from jaylantern.store import edits, jobs, media, projects
-from tests import films, sounds
 from tests.build import rewrite
 from tests.tunes import RATE, tune
 from tests.whole_project import rendered
@@ -21,18 +20,9 @@ def music():
 
 
 @pytest.fixture
-def scored(workspace, db, project_id, bring_known, tmp_path, music):
+def scored(talk_over_music, music):
     """A film of 30 s with talk until 12 s and 74 s of music."""
-    soundfile.write(tmp_path / "Bed.wav", music, RATE, subtype="FLOAT")
-    soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": 4.0}, seconds=14), RATE)
-    films.write_film(tmp_path / "Film.mp4", seconds=30)
-    for name in ("Film.mp4", "Talk.wav", "Bed.wav"):
-        assert bring_known(tmp_path / name).state == "done"
-    for lane in projects.load(db, project_id).lanes:
-        tag = {"Talk.wav": "dialogue", "Bed.wav": "music"}.get(lane.clips[0].name)
-        if tag:
-            workspace.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})
-    return project_id
+    return talk_over_music(music, spoken_at_s=4.0, talk_s=14, film_s=30)
 
 
 @pytest.fixture

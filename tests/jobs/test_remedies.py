@@ -13,7 +13,7 @@ from jaylantern.jobs import mending, work
 from jaylantern.store import jobs, media, projects
 from jaylantern.workspace import inspecting
 from jaylantern.workspace.workspace import Workspace
-from tests import films, sounds
+from tests import sounds
 from tests.tunes import RATE, tune
 from tests.whole_project import rendered
 
@@ -24,17 +24,9 @@ def music():
 
 
 @pytest.fixture
-def cut(workspace, db, project_id, bring_known, tmp_path, music):
+def cut(workspace, db, project_id, talk_over_music, music):
     """A film with talk over tailored music."""
-    soundfile.write(tmp_path / "Bed.wav", music, RATE, subtype="FLOAT")
-    soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": 1.0}, seconds=8), RATE)
-    films.write_film(tmp_path / "Film.mp4", seconds=8)
-    for name in ("Film.mp4", "Talk.wav", "Bed.wav"):
-        assert bring_known(tmp_path / name).state == "done"
-    for lane in projects.load(db, project_id).lanes:
-        tag = {"Talk.wav": "dialogue", "Bed.wav": "music"}.get(lane.clips[0].name)
-        if tag:
-            workspace.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": tag})
+    talk_over_music(music, spoken_at_s=1.0, talk_s=8, film_s=8)
     bed = next(clip for _, clip in projects.load(db, project_id).placed() if clip.name == "Bed.wav")
     workspace.do(db, project_id, "tailor_clip", {"clip_id": bed.id, "length_n": 20 * RATE})
     assert playing(db, project_id, "Bed.wav").tailored is not None

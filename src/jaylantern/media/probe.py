@@ -10,6 +10,7 @@ import av
 import numpy as np
 
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.timeline.kinds import LARGEST_N
 from jaylantern.core.timeline.timecode import frame_of, rate_of, time_of
 from jaylantern.errors import InvalidValue, MediaError
 from jaylantern.media.damaged import in_words
@@ -18,7 +19,7 @@ from jaylantern.media.upright import PLAIN, Look, first_look
 UNEVEN_S = 0.004  # containers round the times of frames to a millisecond; more is a rate that varies
 LEAST_FRAMES = 3
 LEAST_RATE, LARGEST_RATE = 2_000, 768_000  # samples a second that are believed; speech and music lie well within
-LONGEST_N = 48_000 * 3600 * 24  # of a medium, as of the timeline: a day
+LONGEST_N = LARGEST_N  # of a medium, as of the timeline
 MOST_PIXELS = 16_384 * 8_640  # of a picture
 STILL_CODECS = frozenset({"mjpeg", "png", "bmp", "gif"})  # cover pictures in sound files
 

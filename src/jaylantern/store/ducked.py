@@ -14,7 +14,12 @@ from jaylantern.core.timeline.project import Project
 
 def fingerprint(project: Project) -> str:
     """A hash of all that a person has decided in a project; its revision, which other things move, has no say."""
-    return hashlib.sha256(repr(replace(project, revision=0)).encode("utf-8", "surrogatepass")).hexdigest()
+    kept = project.__dict__  # it takes a while of a long one, and an edit asks for it twice
+    if "fingerprint" not in kept:
+        words = repr(replace(project, revision=0))
+        kept["fingerprint"] = hashlib.sha256(words.encode("utf-8", "surrogatepass")).hexdigest()
+    found: str = kept["fingerprint"]
+    return found
 
 
 def keep(connection: sqlite3.Connection, project: Project, outline: dict[str, Any]) -> None:

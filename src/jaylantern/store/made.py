@@ -10,6 +10,7 @@ from jaylantern.errors import NotFound
 from jaylantern.store.connection import atomic, now
 
 COLUMNS = "job_id, project_id, title, message, made_at, removed_at"
+GONE = "That file is not there any more. Make it again under Hand off."
 KEPT_AFTER_H = 24  # hours for which what was removed can be brought back
 
 
@@ -57,7 +58,7 @@ def get(connection: sqlite3.Connection, job_id: int) -> Made:
     """What a job made. Raises NotFound."""
     row = connection.execute(f"SELECT {COLUMNS} FROM made WHERE job_id = ?", (job_id,)).fetchone()
     if row is None:
-        raise NotFound("That file is not there any more. Make it again under Hand off.")
+        raise NotFound(GONE)
     return Made(**row)
 
 

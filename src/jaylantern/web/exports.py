@@ -54,7 +54,7 @@ def fetch(job_id: int, number: int) -> ResponseReturnValue:
     """One finished file, to be saved by the browser."""
     found = files(made.get(db(), job_id).job_id)
     if number >= len(found):
-        raise NotFound("That file is not there any more. Make it again under Hand off.")
+        raise NotFound(made.GONE)
     return send_file(found[number], as_attachment=True, download_name=found[number].name, max_age=0)
 
 

@@ -52,6 +52,16 @@ def default_folder() -> Path:
     return Path(platformdirs.user_data_dir("jaylantern", appauthor=False))
 
 
+def _put_private(path: Path, content: bytes, *, sync: bool = False) -> None:
+    """Write a small file that its owner alone can read, whole or not at all."""
+
+    def write(part: Path) -> None:
+        part.touch(mode=0o600)
+        part.write_bytes(content)
+
+    whole(path, write, sync=sync)
+
+
 def _only_runs(path: Path) -> bool:
     """Is it what recipes told of their runs, before the folder was used for anything else?"""
     return path.name == "runs" and path.is_dir() and all(each.suffix == ".json" for each in path.iterdir())
@@ -246,12 +256,7 @@ class DataFolder:
         if len(known) == SECRET_BYTES:
             return known
         fresh = secrets.token_bytes(SECRET_BYTES)  # one that was not written whole signs nothing
-
-        def write(part: Path) -> None:
-            part.touch(mode=0o600)
-            part.write_bytes(fresh)
-
-        whole(path, write, sync=True)
+        _put_private(path, fresh, sync=True)
         return path.read_bytes()
 
     @property
@@ -270,12 +275,7 @@ class DataFolder:
     def new_key(self) -> str:
         """Another key in the place of the one that was used, or printed by an earlier start."""
         fresh = secrets.token_urlsafe(KEY_BYTES)
-
-        def write(part: Path) -> None:
-            part.touch(mode=0o600)
-            part.write_text(f"{fresh}\n", encoding="ascii")
-
-        whole(self.path / KEY, write)
+        _put_private(self.path / KEY, f"{fresh}\n".encode("ascii"))
         return fresh
 
     def incoming(self, token: str) -> Path:

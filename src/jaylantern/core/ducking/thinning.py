@@ -40,6 +40,16 @@ def error_db(curve: Curve, other: Curve) -> float:
     return float(np.abs(curve.at(times) - other.at(times)).max())
 
 
+def thinned_within(
+    curve: Curve, start_n: int, stop_n: int, *, largest_db: float, least_n: int, bent_db: float
+) -> tuple[Curve, float]:
+    """The same over a stretch, in samples, such as a clip is, and by how many dB it strays at most in all: its last
+    point lies on the last sample. `bent_db` of what it may stray is used up by what was made straight before."""
+    fine = curve.straightened(largest_db=largest_db / 10).within(start_n, max(stop_n - 1, start_n + 1))
+    points, error = thinned(fine, largest_db=largest_db - bent_db, least_n=least_n)
+    return points, error + bent_db
+
+
 def _single(curve: Curve) -> tuple[Times, Doubles]:
     """Points with times that differ: of a step the two points lie one sample apart."""
     time_n = curve.time_n.copy()

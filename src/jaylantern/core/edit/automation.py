@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from jaylantern.core.ducking.plan import Plan
-from jaylantern.core.ducking.thinning import thinned
+from jaylantern.core.ducking.thinning import thinned_within
 from jaylantern.core.edit import lanes
 from jaylantern.core.edit.draft import lane_of
 from jaylantern.core.timeline.clip import Clip
@@ -121,11 +121,10 @@ def freeze(
         if curve is None:
             continue
         bent_db = 0.0 if curve.straight else largest_db / 10  # of bent ramps said in straight ones
-        fine = curve.straightened(largest_db=largest_db / 10).within(
-            clip.start_n, max(clip.stop_n - 1, clip.start_n + 1)
+        points, error = thinned_within(
+            curve, clip.start_n, clip.stop_n, largest_db=largest_db, least_n=least_n, bent_db=bent_db
         )
-        points, error = thinned(fine, largest_db=largest_db - bent_db, least_n=least_n)
-        worst = max(worst, error + bent_db)
+        worst = max(worst, error)
         for time_n, gain_db in zip(points.time_n.tolist(), points.gain_db.tolist(), strict=True):
             made.append(PointPin(new_id(), clip.origin, time_n - clip.shift_n, round(gain_db, 3)))
     if not made:

@@ -16,7 +16,7 @@ import numpy as np
 from jaylantern.core.ducking.curve import CODES, Curve
 from jaylantern.core.ducking.gain_line import as_line, line_of, over_media
 from jaylantern.core.ducking.plan import Plan
-from jaylantern.core.ducking.thinning import thinned
+from jaylantern.core.ducking.thinning import thinned, thinned_within
 from jaylantern.core.edit import automation, lanes
 from jaylantern.core.edit.clip_sound import sound_clips
 from jaylantern.core.edit.draft import Draft, clip_of, lane_of
@@ -334,10 +334,9 @@ def _doubled(curve: Curve) -> np.ndarray:
 
 
 def _thin(curve: Curve, clip: Clip) -> tuple[Curve, float]:
-    last_n = max(clip.stop_n - 1, clip.start_n + 1)
-    fine = curve.straightened(largest_db=MADE_DB / 10).within(clip.start_n, last_n)
-    points, error = thinned(fine, largest_db=MADE_DB * 0.9, least_n=MADE_LEAST_N)
-    return points, error + MADE_DB / 10
+    return thinned_within(
+        curve, clip.start_n, clip.stop_n, largest_db=MADE_DB, least_n=MADE_LEAST_N, bent_db=MADE_DB / 10
+    )
 
 
 def _clip(project: Project, clip_id: int) -> Clip:
