@@ -1,12 +1,14 @@
 import assert from "node:assert/strict";
 import { beforeEach, test } from "node:test";
 
+globalThis.sessionStorage ??= /** @type {any} */ ({ getItem: () => null, setItem() {} });
 const RATE = 48_000;
 const said = [];
-const region = { querySelectorAll: () => [], append: (note) => said.push(note.text) };
+const region = { children: [], append: (note) => said.push(note.text) };
 globalThis.document ??= /** @type {any} */ (Object.assign(new EventTarget(), { querySelector: () => ({ content: "" }) }));
 Object.assign(document, {
   getElementById: () => region,
+  querySelectorAll: () => [],
   createElement: () => ({ dataset: {}, addEventListener() {}, remove() {}, append(...words) { this.text = `${this.text ?? ""}${words[0]}`; } }),
 });
 let frames = [];

@@ -8,6 +8,7 @@ transaction.
 
 from __future__ import annotations
 
+import re
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -67,6 +68,9 @@ def carry_out(
     raise Stale(CHANGED)
 
 
+MINUS = re.compile(r"(?<=\s)-(?=\d)")  # of a figure in the words of a step
+
+
 def _committed(
     connection: sqlite3.Connection, before: Project, after: Project, name: str, label: str, values: Mapping[str, Any]
 ) -> Done | None:
@@ -75,6 +79,7 @@ def _committed(
     if not ops:
         return Done(before, before)
     gesture = values.get("gesture")
+    label = MINUS.sub("−", label)
     with atomic(connection):
         if not _unchanged(connection, before):
             return None

@@ -15,6 +15,7 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue
 
 Answer = tuple[str, Project]
+WHICH = "Say which passage (index), or from where to where (start_n, stop_n)."
 INDEX = Integer(0, 1_000_000, remedy="Choose another passage.")
 
 
@@ -33,7 +34,7 @@ def _mark_speech(
         passage = corrections.passage_of(at_hand.plan(project), index)
         start_n, stop_n = passage.start_n, passage.stop_n
     if start_n is None or stop_n is None:
-        raise InvalidValue("Say which passage (index), or from where to where (start_n, stop_n).")
+        raise InvalidValue(WHICH)
     if stop_n <= start_n:
         raise InvalidValue("A stretch must end after it begins. Set the in point before the out point.")
     label = f"{clock(start_n, decimals=2)} to {clock(stop_n, decimals=2)} is {'speech' if speech else 'not speech'}"
@@ -77,8 +78,16 @@ def _duck_further(project: Project, at_hand: AtHand, *, start_n: int, stop_n: in
     return f"Duck {-by_db:g} dB further from {clock(start_n, decimals=0)} to {clock(stop_n, decimals=0)}", after
 
 
-def _lift_passage(project: Project, at_hand: AtHand, *, index: int) -> Answer:
-    return f"Lift the pins of passage {index + 1}", corrections.lift(project, at_hand.plan(project), index=index)
+def _lift_passage(
+    project: Project, at_hand: AtHand, *, index: int | None, start_n: int | None, stop_n: int | None
+) -> Answer:
+    """Take back what was corrected of a passage, or that a stretch of timeline is no speech."""
+    if index is not None:
+        return f"Lift the pins of passage {index + 1}", corrections.lift(project, at_hand.plan(project), index=index)
+    if start_n is None or stop_n is None:
+        raise InvalidValue(WHICH)
+    label = f"{clock(start_n, decimals=2)} to {clock(stop_n, decimals=2)} is as it was found"
+    return label, corrections.lift_within(project, start_n=start_n, stop_n=stop_n)
 
 
 COMMANDS = (
@@ -102,5 +111,11 @@ COMMANDS = (
         none=maybe(Maybe(Flag()), None),
     ),
     Command("duck_further", _duck_further, start_n=TIME, stop_n=TIME, by_db=Number(-60, -0.5, "dB")),
-    Command("lift_passage", _lift_passage, index=INDEX),
+    Command(
+        "lift_passage",
+        _lift_passage,
+        index=maybe(Maybe(INDEX), None),
+        start_n=maybe(Maybe(TIME), None),
+        stop_n=maybe(Maybe(TIME), None),
+    ),
 )

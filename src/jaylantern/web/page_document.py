@@ -18,6 +18,7 @@ from jaylantern.core.ducking.dips import Dip
 from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.ducking.sidechain import law_of
+from jaylantern.core.edit import corrections
 from jaylantern.core.signal.peaks import BASE_N
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline import picture
@@ -90,6 +91,7 @@ def page_document(
         "lanes": [_lane(lane, plan, late) for lane in project.lanes],
         "media": {str(number): _medium(workspace, each, result) for number, each in media.items()},
         "passages": _passages(plan),
+        "set_aside": corrections.set_aside(project, plan) if project.speech_pins else [],
         "over": _pair(plan, plan.uppers[0]) if plan.uppers else None,
         "speech": plan.speech.tolist(),
         "curves": curves_in(plan, view),

@@ -12,6 +12,7 @@ from jaylantern.core.ducking import tuning
 from jaylantern.core.ducking.just_enough import Bound, Reach
 from jaylantern.core.ducking.scales import MARKS, Marks
 from jaylantern.core.ducking.thinning import thinned
+from jaylantern.core.edit import corrections
 from jaylantern.core.edit.ending import Ending
 from jaylantern.core.signal.timebase import ms_to_n
 from jaylantern.core.timeline import picture
@@ -66,7 +67,10 @@ def _chosen(shown: Shown) -> Context:
 
 def _passages(shown: Shown) -> Context:
     marks = MARKS[shown.project.settings.clear_in]
-    return {"marks": marks, "clear_word": partial(_clear_word, marks), "short": partial(_short, marks)}
+    found = shown.result.plan.passages
+    aside = corrections.set_aside(shown.project, shown.result.plan)
+    rows = sorted([*((p.start_n, p.stop_n, i) for i, p in enumerate(found)), *((*each, None) for each in aside)])
+    return {"marks": marks, "clear_word": partial(_clear_word, marks), "short": partial(_short, marks), "rows": rows}
 
 
 def _sound(shown: Shown) -> Context:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import count
 
 import numpy as np
@@ -55,6 +56,26 @@ def test_a_stretch_marked_as_speech_and_one_marked_as_none():
     assert seconds(plan_of(film)) == [(10, 18), (60, 63)]
     with pytest.raises(Refused, match="nobody who could speak"):
         corrections.mark(FILM, numbers(), start_n=n(120), stop_n=n(130), speech=True)
+
+
+def test_what_is_no_speech_by_hand_is_known_until_it_is_lifted_and_what_an_edge_lost_is_not():
+    new = numbers()
+    second = lane(3, Tag.DIALOGUE, clip(3, media(3, 100, "second.wav")))
+    for base in (FILM, replace(FILM, lanes=(*FILM.lanes, second))):  # what is no speech is so on every voice
+        aside = lambda film: [(a / RATE, b / RATE) for a, b in corrections.set_aside(film, plan_of(film))]  # noqa: E731
+        edged = corrections.drag_edge(base, plan_of(base), new, index=0, edge=Edge.STOP, to_n=n(17))
+        assert aside(base) == aside(edged) == []
+        without = corrections.mark(edged, new, start_n=n(40), stop_n=n(44), speech=False)
+        assert aside(without) == [(40, 44)]
+        again = corrections.mark(without, new, start_n=n(41), stop_n=n(42), speech=True)
+        assert aside(again) == []  # a passage is there
+        lifted = corrections.lift_within(without, start_n=n(40), stop_n=n(44))
+        assert (aside(lifted), seconds(plan_of(lifted))) == ([], seconds(plan_of(edged)))
+        with pytest.raises(NotFound, match="Nothing was corrected there"):
+            corrections.lift_within(lifted, start_n=n(40), stop_n=n(44))
+    split = corrections.split(FILM, plan_of(FILM), new, at_n=n(12))
+    half = corrections.mark(split, new, start_n=n(10), stop_n=n(12), speech=False)
+    assert aside(half) == [(10, 12)]  # beside a passage it was split from
 
 
 def test_edges_dragged_out_and_in_again_leave_one_pin_an_edge_and_what_was_lost():

@@ -9,10 +9,13 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from jaylantern.core.ducking import passages
 from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.edit.cutting import Edge
+from jaylantern.core.signal import intervals
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.pin import PINS, DipPin, Heard, Own, SpeechPin
@@ -233,6 +236,44 @@ def lift(project: Project, plan: Plan, *, index: int) -> Project:
         speech_pins=tuple(pin for pin in project.speech_pins if pin.id not in gone),
         dip_pins=tuple(pin for pin in project.dip_pins if passage.pin is None or pin.id != passage.pin.id),
     )
+
+
+def set_aside(project: Project, plan: Plan) -> list[tuple[int, int]]:
+    """Stretches of timeline (start_n, stop_n), in order, said by hand to be no speech, where no passage is left.
+
+    What a passage lost when its end was moved is no such stretch: it belongs to the passage.
+    """
+    pinned = [
+        (clip, pin)
+        for clip in {clip.id: clip for _, clip in passages.key_clips(project)}.values()
+        for pin in project.speech_pins
+        if pin.media_id == clip.media.id
+    ]
+    moved = {*EDGES.values()}
+    edges = {pin.edge_n + clip.shift_n for clip, pin in pinned if pin.heard in moved and pin.edge_n is not None}
+    shown = [clip.shows(pin.start_n, pin.stop_n) for clip, pin in pinned if pin.heard is Heard.NOT_SPEECH]
+    found = {each for each in shown if each and not edges & {*each}}
+    apart = intervals.union(np.array(sorted(found), np.int64).reshape(-1, 2))
+    return [
+        (start_n, stop_n)
+        for start_n, stop_n in apart.tolist()
+        if not any(each.start_n < stop_n and start_n < each.stop_n for each in plan.passages)
+    ]
+
+
+def lift_within(project: Project, *, start_n: int, stop_n: int) -> Project:
+    """Take back that a stretch of timeline is no speech. Raises NotFound where that was never said."""
+    clips = [clip for _, clip in passages.key_clips(project)]
+    gone = {
+        pin.id
+        for pin in project.speech_pins
+        for clip in clips
+        if pin.heard is Heard.NOT_SPEECH and pin.media_id == clip.media.id
+        if (shown := clip.shows(pin.start_n, pin.stop_n)) and start_n <= shown[0] and shown[1] <= stop_n
+    }
+    if not gone:
+        raise NotFound("Nothing was corrected there, or it was lifted already.")
+    return replace(project, speech_pins=tuple(pin for pin in project.speech_pins if pin.id not in gone))
 
 
 def lift_pin(project: Project, *, pin_id: int) -> Project:

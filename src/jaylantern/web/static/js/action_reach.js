@@ -5,6 +5,7 @@ import { KeyRun } from "./gesture.js";
 import { saying } from "./said.js";
 
 export const NO_CLIP = "No clip is chosen. Click one on the timeline first.";
+const ASIDE = "What is in hand counts as no speech, so there is no passage. Lift takes that back; or choose a passage.";
 export const NO_PASSAGE = "There is no passage yet: tag a lane with speech as dialogue.";
 
 /** @param {{pageDoc: any, selection: any, player: any, timeline: any}} parts */
@@ -17,6 +18,8 @@ export function makeReach({ pageDoc, selection, player, timeline }) {
     frame: () => pageDoc.frame_n,
     laneOfLead: () => pageDoc.doc.lanes.find((lane) => lane.clips.some((clip) => clip.id === selection.lead)),
     passage: () => pageDoc.doc.passages[selection.passage] ?? null,
+    /** Why there is no passage to do something to. */
+    noPassage: () => (selection.aside ? ASIDE : NO_PASSAGE),
     /** Carry out a command; what it cannot do is said. */
     doIt: (kind, values) => saying(() => pageDoc.do(kind, values)),
     /** The same for the chosen clips, as what an action runs. */

@@ -1,6 +1,5 @@
 // Actions on what the music does: passages, points and curves, triggers.
 
-import { NO_PASSAGE } from "./action_reach.js";
 import { triggerMenu } from "./clip_menus.js";
 import { menuItems, openMenu } from "./menu.js";
 import { say } from "./said.js";
@@ -12,16 +11,17 @@ const MORE = ["passage-exact", null, "is-speech", "not-speech-range", null, "tri
 
 /** @returns {import("./actions.js").Action[]} */
 export function duckActions({ pageDoc, selection, timeline }, reach, { exactPassage, keyOf, all }) {
-  const { chosen, doIt, now, passage, presses } = reach;
+  const { chosen, doIt, noPassage, now, passage, presses } = reach;
   const { points } = timeline;
   /** @param {any} deed @param {(passage: any) => object} values */
   const onPassage = (deed, values = () => ({})) => () => {
     if (passage()) doIt(deed, { index: selection.passage, ...values(passage()) });
-    else say(NO_PASSAGE);
+    else say(noPassage());
   };
+  const lift = () => (selection.aside ? doIt("lift_passage", { ...selection.aside }) : onPassage("lift_passage")());
   const moveEdge = (edge, way) => () => {
     const at = passage();
-    if (!at) say(NO_PASSAGE);
+    if (!at) say(noPassage());
     else {
       const to_n = Math.max(0, Math.round(at[`${edge}_n`] + way * EDGE_N));
       doIt("move_edge", { index: selection.passage, edge, to_n, gesture: presses.of(`edge ${edge} ${selection.passage}`) });
@@ -54,7 +54,7 @@ export function duckActions({ pageDoc, selection, timeline }, reach, { exactPass
     { id: "no-dip", keys: "Z", says: "No dip under the chosen passage, or again", group: "Duck", run: onPassage("set_passage", (each) => ({ none: !each.none })) },
     { id: "split-passage", keys: "Shift+J", says: "Split the passage at the playhead", group: "Duck", run: () => doIt("split_passage", { at_n: now() }) },
     { id: "join-passage", keys: "Alt+J", says: "Join the chosen passage with the next", group: "Duck", run: onPassage("join_passages") },
-    { id: "lift-passage", keys: "U", says: "Lift what was corrected of the chosen passage", group: "Duck", run: onPassage("lift_passage") },
+    { id: "lift-passage", keys: "U", says: "Lift what was corrected of the chosen passage", group: "Duck", run: lift },
     { id: "correct-more", says: "More corrections …", group: "Duck", run: correctMenu },
     { id: "passage-exact", short: "Begin and end …", keys: "Shift+E", says: "When the chosen passage begins and ends …", group: "Duck", run: exactPassage },
     { id: "passage-start-back", keys: "{", says: "The passage begins a little earlier", group: "Duck", run: moveEdge("start", -1) },

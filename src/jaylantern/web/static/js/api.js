@@ -2,6 +2,11 @@
 
 const token = () => document.querySelector("meta[name=csrf]").content;
 
+let unanswered = false;
+
+/** Did the server not answer when it was asked last? */
+export const silent = () => unanswered;
+
 /** What a note is about that says that the server is silent. */
 export const SERVER = "server";
 
@@ -21,10 +26,12 @@ export async function ask(url, options = {}) {
     answer = await fetch(url, { ...options, headers: { Accept: "application/json", "X-Refusals": "as-answers", ...options.headers } });
   } catch (error) {
     if (error.name === "AbortError") throw error;
-    const silence = new Refusal("The server does not answer. It may have been stopped: start it again with ./jay serve.");
+    unanswered = true;
+    const silence = new Refusal("The server does not answer. It may have been stopped: start it again with ./jay serve. This page goes on by itself then, and what you type meanwhile is kept.");
     silence.about = SERVER;
     throw silence;
   }
+  unanswered = false;
   document.dispatchEvent(new CustomEvent("jay:answered"));
   const refused = answer.headers.get("X-Refused"); // an expected no, which is no error of the page
   if (answer.ok && !refused) return answer;

@@ -1,10 +1,12 @@
 // What is being worked on: uploads of this page and jobs of the server, each with its progress and a way to stop it.
 
-import { getJson, sendJson } from "./api.js";
-import { saying } from "./said.js";
+import { SERVER, getJson, sendJson } from "./api.js";
+import { record, say, saying } from "./said.js";
+import { TimeLeft } from "./time_left.js";
 
 const BRISK_MS = 350;
-const CALM_MS = 2500;
+const CALM_MS = 2000;
+const GONE_MS = 800; // while the server is silent
 const STAYS_MS = 9000; // a word about work that is done
 const TOLD = "jay-lantern: told of jobs"; // troubles that were seen do not come back with the page
 
@@ -16,6 +18,8 @@ export class Busy extends EventTarget {
     this._url = url;
     this._revision = revision;
     this._rows = new Map();
+    /** @type {Map<string, TimeLeft>} */
+    this._left = new Map();
     this._states = new Map();
     this._timer = null;
     this._before = new Set(JSON.parse(sessionStorage.getItem(TOLD) ?? "[]")); // told before this page came
@@ -49,15 +53,18 @@ export class Busy extends EventTarget {
   /** Ask the server now. */
   async poll() {
     clearTimeout(this._timer);
-    let active = true;
+    let next_ms = CALM_MS;
     try {
       const pulse = await getJson(`${this._url}/pulse`);
-      active = this._take(pulse);
-    } catch {
-      active = false; // the server is away for a moment; whoever does something is told
+      if (this._take(pulse)) next_ms = BRISK_MS;
+    } catch (error) {
+      if (error.about === SERVER) {
+        say(error.message, { trouble: true, about: SERVER });
+        next_ms = GONE_MS;
+      }
     }
     clearTimeout(this._timer);
-    this._timer = setTimeout(() => this.poll(), active ? BRISK_MS : CALM_MS);
+    this._timer = setTimeout(() => this.poll(), next_ms);
   }
 
   _take({ revision, jobs, takes }) {
@@ -100,6 +107,7 @@ export class Busy extends EventTarget {
     const told = JSON.parse(sessionStorage.getItem(TOLD) ?? "[]");
     if (told.includes(job.id)) return;
     sessionStorage.setItem(TOLD, JSON.stringify([...told.slice(-200), job.id]));
+    if (job.message) record(`${job.title}: ${job.message}`, job.state === "failed");
     if (job.state !== "done") return;
     setTimeout(async () => {
       await sendJson(`/jobs/${job.id}/dismiss`).catch(() => {});
@@ -113,7 +121,7 @@ export class Busy extends EventTarget {
     const bar = item?.querySelector("progress");
     if (bar) {
       bar.value = job.share;
-      item.querySelector(".doing").textContent = job.doing;
+      item.querySelector(".doing").textContent = this._doing(`job-${job.id}`, job);
     }
     return Boolean(item);
   }
@@ -133,14 +141,21 @@ export class Busy extends EventTarget {
     const bar = row.querySelector("progress");
     bar.hidden = !active;
     bar.value = share;
-    row.querySelector(".busy-doing").textContent = active ? doing : message;
+    row.querySelector(".busy-doing").textContent = active ? this._doing(key, { doing, share, state }) : message;
     const button = row.querySelector("button");
     button.textContent = active ? "Stop" : "Put away";
     button.setAttribute("aria-label", `${button.textContent}: ${title}`);
     button.onclick = active ? stop : away;
   }
 
+  /** What is being done, how much of it is there and how long the rest takes. */
+  _doing(key, { doing, share, state }) {
+    if (!this._left.has(key)) this._left.set(key, new TimeLeft());
+    return state === "queued" ? doing : `${doing} · ${this._left.get(key).words(share, performance.now())}`;
+  }
+
   _remove(key) {
+    this._left.delete(key);
     this._rows.get(key)?.remove();
     this._rows.delete(key);
   }

@@ -7,13 +7,14 @@ import { strokeCurve } from "./curve_drawing.js";
 import { KeyRun, newGesture } from "./gesture.js";
 import { viewed } from "./page_document.js";
 import { saying } from "./said.js";
-import { RATE, amplitude, figure } from "./units.js";
+import { RATE, amplitude, clock, figure } from "./units.js";
 import { SPEAKS } from "./vocabulary.js";
 import { dipWords } from "./words.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 const AROUND_N = RATE * 1.2;
-const FLAT_PX = 40; // between the words of a dip's two levels there is no room for both
+const WORDS_PX = 17; // a strip over the sound, and one under it, in which the words of the corners stand
+const LETTER_PX = 7;
 const MS = RATE / 1000;
 const HANDLES = [
   { corner: "from_n", name: "Corner of attack", horizontal: "attack_ms" },
@@ -32,6 +33,8 @@ export class DipPicture {
     this._scope = scope;
     this._frozen = null;
     this._run = new KeyRun();
+    /** Where each corner lies. @type {Record<string, number[]>} */
+    this._origin = {};
     element.innerHTML = '<canvas role="img" aria-label="No passage yet"></canvas><svg role="group" aria-label="Corners of the dip"></svg><p class="dip-none" hidden></p>';
     this._canvas = element.querySelector("canvas");
     this._svg = element.querySelector("svg");
@@ -85,7 +88,8 @@ export class DipPicture {
     const { leading } = this._pageDoc;
     const drawn = this._pageDoc.doc.mode === "passage" && this._depth === "amount_db" ? this._scope.value("amount_db") - 6 : 0;
     const floor_db = Math.min(-20, drawn, leading ? deepest(leading) - 6 : 0);
-    return { floor_db, top: 16, bottom: height - 12, y: (db) => 16 + ((height - 28) * db) / floor_db };
+    const [top, room] = [WORDS_PX + 4, height - 2 * WORDS_PX - 8];
+    return { floor_db, top, bottom: top + room, y: (db) => top + (room * db) / floor_db };
   }
 
   _draw() {
@@ -97,11 +101,12 @@ export class DipPicture {
     this._svg.classList.toggle("away", !handles);
     this._none.hidden = Boolean(passage);
     if (!passage) {
-      this._none.textContent = "The dip is drawn here over the sound of a passage, as soon as there is one.";
+      const { aside } = this._selection;
+      this._none.textContent = aside ? `${clock(aside.start_n, 1)} to ${clock(aside.stop_n, 1)} counts as no speech now. “Lift” takes that back; choose a passage to see its dip.` : "The dip is drawn here over the sound of a passage, as soon as there is one.";
       this._said.textContent = "";
       return;
     }
-    this._said.textContent = `over passage ${this._selection.passage + 1}${passage.none ? " · no dip here" : ""}`;
+    this._said.textContent = `passage ${this._selection.passage + 1}${passage.none ? " · no dip" : ""}`;
     this._said.title = handles ? "Drag any corner of the dip" : "";
     const value = (name) => this._scope.value(name);
     const shape = { attack_ms: value("attack_ms"), hold_ms: value("hold_ms"), release_ms: value(releaseOf(passage)) };
@@ -117,6 +122,7 @@ export class DipPicture {
     context.fillStyle = "rgba(111,178,240,.12)";
     context.fillRect(view.x(passage.start_n), 0, (passage.stop_n - passage.start_n) / view.n_per_px, height);
     const { doc } = this._pageDoc;
+    const room = height - 2 * WORDS_PX;
     const [over, under] = [[0, 0.56], [0.56, 0.44]]; // music, and under it who speaks
     for (const lane of doc.lanes) {
       if (lane.kind !== "sound" || lane.muted) continue;
@@ -127,8 +133,8 @@ export class DipPicture {
         const peaks = this._peaks.get(clip.media_id, doc.media[clip.media_id]);
         const gain = amplitude(lane.gain_db + clip.gain_db) * (SPEAKS.has(clip.shown_tag) ? 1.5 : 1);
         context.save();
-        context.translate(0, place[0] * height);
-        drawSound(context, { view, clip, peaks, gain, height: place[1] * height, curve, strip: false, faded: false });
+        context.translate(0, WORDS_PX + place[0] * room);
+        drawSound(context, { view, clip, peaks, gain, height: place[1] * room, curve, strip: false, faded: false });
         context.restore();
       }
     }
@@ -170,16 +176,27 @@ export class DipPicture {
       const { corner, group, text } = handle;
       const horizontal = nameOf(handle, passage);
       const low = corner === "down_n" || corner === "rise_n";
-      group.setAttribute("transform", `translate(${view.x(passage.dip[corner])} ${low ? down : scale.y(0)})`);
+      this._origin[corner] = [view.x(passage.dip[corner]), low ? down : scale.y(0)];
+      group.setAttribute("transform", `translate(${this._origin[corner].join(" ")})`);
       group.setAttribute("aria-valuenow", value(horizontal));
       group.setAttribute("aria-valuetext", said[corner]);
       text.textContent = said[corner];
-      const inner = { from_n: "down_n", up_n: "rise_n" }[corner]; // a ramp is named beside it, inside the dip
-      text.setAttribute("text-anchor", corner === "from_n" || corner === "down_n" ? "start" : "end");
-      const side = corner === "from_n" || corner === "down_n" ? 12 : -12;
-      text.setAttribute("x", side + (inner ? (passage.dip[inner] - passage.dip[corner]) / view.n_per_px : 0));
-      const flat = down - scale.y(0) < FLAT_PX;
-      text.setAttribute("y", low ? (flat ? 19 : -9) : flat ? 4 : (down - scale.y(0)) * 0.32);
+    }
+    this._placeWords([["from_n", "up_n", 12], ["down_n", "rise_n", height - 5]], view, passage);
+  }
+
+  /** The words of the corners in their strips, two in each, beside each other however narrow the dip is drawn. */
+  _placeWords(strips, view, passage) {
+    for (const [left, right, y] of strips) {
+      const [a, b] = [left, right].map((corner) => this._handles.find((each) => each.corner === corner));
+      const [wide_a, wide_b] = [a, b].map(({ text }) => text.textContent.length * LETTER_PX);
+      const at_b = Math.min(Math.max(view.x(passage.dip[right]) - wide_b / 2, wide_a + 14), view.width - wide_b - 4);
+      const at_a = Math.max(4, Math.min(view.x(passage.dip[left]) - wide_a / 2, at_b - wide_a - 8));
+      for (const [{ text, corner }, at] of [[a, at_a], [b, at_b]]) {
+        const [x0, y0] = this._origin[corner];
+        text.setAttribute("x", String(at - x0)); // seen from its corner
+        text.setAttribute("y", String(y - y0));
+      }
     }
   }
 

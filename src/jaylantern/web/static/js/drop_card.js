@@ -22,7 +22,10 @@ export class DropCard {
       if (event.newState === "open") this._place();
     });
     this._box.addEventListener("toggle", async (event) => {
-      if (event.newState !== "open") return;
+      if (event.newState !== "open") {
+        this._giveBack();
+        return;
+      }
       await this.fetch();
       if (this.open) this.focus();
     });
@@ -48,6 +51,12 @@ export class DropCard {
 
   close() {
     this._box.hidePopover();
+  }
+
+  /** Closed: the focus goes back to the button, unless something else was pressed meanwhile. */
+  _giveBack() {
+    const at = document.activeElement;
+    if (at === document.body || at?.matches(".tl-rows") || this._box.contains(at)) this._button.focus({ preventScroll: true });
   }
 
   _place() {

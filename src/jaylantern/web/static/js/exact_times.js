@@ -1,6 +1,6 @@
 // When a passage or a clip begins and ends, typed in figures.
 
-import { NO_CLIP, NO_PASSAGE } from "./action_reach.js";
+import { NO_CLIP } from "./action_reach.js";
 import { askFigures } from "./ask_figures.js";
 import { newGesture } from "./gesture.js";
 import { say } from "./said.js";
@@ -16,12 +16,12 @@ const fields = (start_n, stop_n) => [
 const samples = (seconds) => seconds.map((each) => Math.max(0, Math.round(each * RATE)));
 
 /** The two actions. */
-export function exactTimes({ pageDoc, selection }, { doIt, passage }) {
+export function exactTimes({ pageDoc, selection }, { doIt, noPassage, passage }) {
   /** Type when the chosen passage begins and ends. */
   const exactPassage = () => {
     const at = passage();
     if (!at) {
-      say(NO_PASSAGE);
+      say(noPassage());
       return;
     }
     const set = async (...seconds) => {

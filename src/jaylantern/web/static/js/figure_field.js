@@ -1,7 +1,9 @@
 // A figure that can be typed, nudged with the arrow keys, dragged on a slider and reset by double-click.
 
+import { silent } from "./api.js";
 import { done } from "./focus_keeper.js";
 import { KeyRun, newGesture } from "./gesture.js";
+import { whenBack } from "./half_typed.js";
 import { say } from "./said.js";
 import { typed, understood } from "./typed.js";
 
@@ -27,6 +29,7 @@ export class FigureField {
     this._send = send;
     this._reset = reset;
     this._what = what;
+    this._most = Number(slider?.max ?? field.dataset.max ?? Infinity);
     this._parse = (text) => typed(text, unit, frame_s?.());
     this._run = new KeyRun();
 
@@ -59,12 +62,20 @@ export class FigureField {
     this._value = value;
     if (this._gesture !== null || this._asked) return;
     if (this.slider) this.slider.value = Number.isNaN(value) ? 0 : value;
+    this._speak(value);
     if (!this._typing) this.field.value = Number.isNaN(value) ? "several" : this._format(value);
+  }
+
+  /** What the slider says to who listens: its value with its unit. */
+  _speak(value) {
+    const text = Number.isNaN(value) ? "several" : this._format(value);
+    this.slider?.setAttribute("aria-valuetext", this._unit && !text.endsWith(this._unit) ? `${text} ${this._unit}` : text);
   }
 
   _drag() {
     this._gesture ??= newGesture();
     const value = Number(this.slider.value);
+    this._speak(value);
     this.field.value = this._format(value);
     this._ask(value, { gesture: this._gesture, dragging: true });
   }
@@ -88,7 +99,11 @@ export class FigureField {
     this._run.end();
     const value = this._parse(this.field.value);
     if (Number.isNaN(value)) say(`“${this.field.value}” is not understood here: type ${understood(this._unit)}. ${capital(this._what)} stays as it was.`, { trouble: true });
-    else await this._ask(value, { dragging: false });
+    else await this._ask(below(value, this.field.value, this._most), { dragging: false });
+    if (silent()) {
+      whenBack(this.field, () => this._typed());
+      return;
+    }
     this._typing = false;
     this.show(this._value);
   }
@@ -100,6 +115,7 @@ export class FigureField {
       this._typing = false;
       this.show(this._value);
       done(this.field);
+      return;
     }
     const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
     if (!way) return;
@@ -114,4 +130,6 @@ export class FigureField {
   }
 }
 
+/** Where all values lie at or below zero, a plain number without a sign is meant downwards: 18 is −18. */
+const below = (value, text, most) => (most <= 0 && value > 0 && !text.includes("+") && !text.includes("%") ? -value : value);
 const capital = (words) => words[0].toUpperCase() + words.slice(1);

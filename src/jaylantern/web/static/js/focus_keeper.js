@@ -1,30 +1,27 @@
-// Where the focus goes when what had it is gone: to the same thing drawn anew, else to its neighbour, else to the film.
-// It never falls to the page as a whole while a person works by keys.
+// Where the focus goes when what had it is gone or let go of it: to the same thing drawn anew, else to its neighbour, else to
+// the film. It never stays with the page as a whole.
 
 import { awake } from "./awake.js";
 
 const FOCUSABLE = "button:not(:disabled), a[href], input:not([type=hidden]):not([type=file]):not(:disabled), select:not(:disabled), textarea, summary, label[tabindex], [role=slider], [role=separator], [tabindex='0']";
 
 let byKeys = false;
-let entered = false; // was what has the focus come to by keys?
 document.addEventListener("keydown", () => (byKeys = true), { capture: true });
 document.addEventListener("pointerdown", () => (byKeys = false), { capture: true });
-
-document.addEventListener("focusin", () => (entered = byKeys), { capture: true });
 
 /** Does the person work by keys just now? */
 export const usesKeys = () => byKeys;
 
+/** The keys work the film again. */
+export const toFilm = () => document.querySelector(".tl-rows")?.focus({ preventScroll: true });
+
 /** After a selection made with the mouse the keys work the film again; made by keys, the focus stays where it is. */
 export function release(element) {
-  if (!byKeys) element.blur();
+  if (!byKeys && document.activeElement === element) toFilm();
 }
 
-/** What was typed into a field is done: who came to it by keys goes on from there, for others the keys work the film again. */
-export function done(field) {
-  if (entered) field.select();
-  else document.querySelector(".tl-rows")?.focus({ preventScroll: true });
-}
+/** What was typed into a field is sent: the focus stays in it, ready for another value. */
+export const done = (field) => field.select();
 
 const seen = (element) => element.isConnected && element.checkVisibility({ visibilityProperty: true }) && !element.closest("[inert]");
 const inside = (box) => [...box.querySelectorAll(FOCUSABLE)].filter(seen);
@@ -59,7 +56,8 @@ export class FocusKeeper {
     const givenUp = seen(element) && !element.disabled; // on purpose: what had the focus is still there
     const found = givenUp || !byKeys ? null : (this._again() ?? this._film());
     this._held = null;
-    found?.focus({ preventScroll: true });
+    if (found) found.focus({ preventScroll: true });
+    else toFilm();
   }
 
   _again() {

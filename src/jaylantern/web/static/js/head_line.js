@@ -1,7 +1,7 @@
 // The line at the top of a project's page: its name, what can be undone and done again, when it was kept.
 
 import { done } from "./focus_keeper.js";
-import { saying } from "./said.js";
+import { halfTyped, sendTyped } from "./half_typed.js";
 
 const by = (id) => document.getElementById(id);
 
@@ -10,7 +10,7 @@ export class HeadLine {
     this._pageDoc = pageDoc;
     by("undo").addEventListener("click", () => act("undo"));
     by("redo").addEventListener("click", () => act("redo"));
-    by("film-name").addEventListener("change", (event) => saying(() => pageDoc.do("rename_project", { name: event.target.value })));
+    by("film-name").addEventListener("change", ({ target }) => sendTyped(target, () => pageDoc.do("rename_project", { name: target.value })));
     by("film-name").addEventListener("keydown", (event) => event.key === "Enter" && done(event.target));
     this.kept(new Date(by("kept").dataset.at));
   }
@@ -22,7 +22,7 @@ export class HeadLine {
       by(way).setAttribute("aria-disabled", doc[way] === null); // it keeps the focus when there is nothing left
       by(way).title = doc[way] === null ? `Nothing to ${way}` : `${way === "undo" ? "Undo" : "Do again"}: ${doc[way]}`;
     }
-    if (document.activeElement !== by("film-name")) by("film-name").value = doc.name;
+    if (!halfTyped(by("film-name"))) by("film-name").value = doc.name;
     by("title").textContent = doc.name;
     document.title = `${doc.name} · Jay Lantern`;
   }

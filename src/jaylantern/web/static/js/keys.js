@@ -1,5 +1,7 @@
 // The keys: the table of actions binds them and writes the sheet that shows them; a person may choose others.
 
+import { toFilm } from "./focus_keeper.js";
+import { halfTyped } from "./half_typed.js";
 import { say } from "./said.js";
 
 const KEPT = "jay-lantern: own keys";
@@ -71,11 +73,11 @@ export class Keys extends EventTarget {
     if (event.defaultPrevented || document.querySelector("dialog[open]")) return;
     if (event.key === "Escape" && event.target.matches?.("input, select") && !document.querySelector(".drop-card:popover-open")) {
       if (this._entered?.field === event.target) event.target.value = this._entered.value; // what was typed is given up
-      document.querySelector(".tl-rows").focus({ preventScroll: true }); // out of the field, back to the film
+      toFilm(); // out of the field
       return;
     }
-    if (typing(event)) return;
     const row = this._bound.get(nameOf(event));
+    if (typing(event) && !passes(row, event)) return;
     if (!row || !allowed(row.id, event.target)) return;
     event.preventDefault();
     if (!event.repeat || HELD.test(row.id)) row.run();
@@ -198,7 +200,8 @@ function allowed(id, target) {
 /** A button pressed with the mouse gives the keys back: Space is for playing. */
 export function giveKeysBack() {
   document.addEventListener("click", (event) => {
-    if (event.detail > 0 && !event.target.closest?.("dialog, .drop-card")) event.target.closest?.("button:not(.clip), input[type=range], input[type=checkbox]")?.blur();
+    const pressed = event.detail > 0 && !event.target.closest?.("dialog, .drop-card") && event.target.closest?.("button:not(.clip), input[type=range], input[type=checkbox]");
+    if (pressed && document.activeElement === pressed) toFilm();
   });
 }
 
@@ -213,6 +216,13 @@ export function nameOf(event) {
   if (event.altKey) held.push("Alt");
   if (event.shiftKey && (held.length || key.length > 1 || /[A-Z←→↑↓]/.test(key))) held.push("Shift");
   return [...held, key].join("+");
+}
+
+/** Steps back, and Space beside a figure, are no text while nothing is half typed. */
+function passes(row, event) {
+  const at = event.target;
+  if (!row || !at.matches?.("input, textarea, select") || halfTyped(at)) return false;
+  return (/^(undo|redo)$/.test(row.id) && (event.ctrlKey || event.metaKey)) || (row.id === "play" && event.key === " " && at.inputMode === "decimal");
 }
 
 function typing(event) {

@@ -22,7 +22,11 @@ export function curveScale(height, curve) {
 }
 
 /** Stretches of talk as light bands behind everything. */
-export function drawBands(context, { view, passages, height, chosen, brackets }) {
+export function drawBands(context, { view, passages, height, chosen, aside, brackets }) {
+  if (aside) {
+    context.fillStyle = "rgba(240,160,144,.13)";
+    context.fillRect(view.x(aside.start_n), 0, Math.max(1, (aside.stop_n - aside.start_n) / view.n_per_px), height);
+  }
   passages.forEach((passage, i) => {
     if (passage.stop_n < view.start_n || passage.start_n > view.stop_n) return;
     const x0 = view.x(passage.start_n);

@@ -3,6 +3,7 @@
 import { TAGS } from "./vocabulary.js";
 import { FigureField } from "./figure_field.js";
 import { done, release } from "./focus_keeper.js";
+import { halfTyped, sendTyped } from "./half_typed.js";
 import { saying } from "./said.js";
 import { figure } from "./units.js";
 
@@ -47,7 +48,7 @@ export class LaneHead {
   }
 
   _wire(timeline, find) {
-    this._name.addEventListener("change", () => this._set({ name: this._name.value }));
+    this._name.addEventListener("change", () => sendTyped(this._name, () => this._pageDoc.do("set_lane", { lane_id: this._id, name: this._name.value })));
     this._name.addEventListener("keydown", (event) => event.key === "Enter" && done(this._name));
     this._fold.addEventListener("click", () => timeline.fold(this._id, !timeline.laneView.folded(this._id)));
     this._menu.addEventListener("click", () => timeline.menus.ofLane(this._id));
@@ -175,7 +176,7 @@ export class LaneHead {
   /** Show the lane as it is now. */
   show(lane) {
     this.element.className = `lane-head tag-${lane.kind === "picture" ? "picture" : lane.shown_tag}${lane.bystander ? " bystander" : ""}`;
-    if (document.activeElement !== this._name) this._name.value = lane.name;
+    if (!halfTyped(this._name)) this._name.value = lane.name;
     this._name.setAttribute("aria-label", `Name of lane ${lane.name}`);
     this._menu.setAttribute("aria-label", `Menu of lane ${lane.name}`);
     if (!this._tag) return;

@@ -29,7 +29,7 @@ export class LanePainter {
     const context = fitted(what.canvas, view.width, height);
     if (lane.kind === "sound") {
       const { passages = this._pageDoc.doc.passages } = what.preview ?? {};
-      drawBands(context, { view, passages, height, chosen: this._selection.passage, brackets: lane.speaks && !folded });
+      drawBands(context, { view, passages, height, chosen: this._selection.passage, aside: this._selection.aside, brackets: lane.speaks && !folded });
     }
     let scaled = null;
     for (const clip of what.clips) {

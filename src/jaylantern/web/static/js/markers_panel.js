@@ -1,6 +1,7 @@
 // Lay out: the markers by name, and the in and out points.
 
 import { done } from "./focus_keeper.js";
+import { halfTyped, sendTyped } from "./half_typed.js";
 import { saying } from "./said.js";
 import { clock } from "./units.js";
 
@@ -24,7 +25,7 @@ export class MarkersPanel {
   show() {
     const { doc } = this._pageDoc;
     const at = document.activeElement;
-    if (!doc || (this._element.contains(at) && at.matches("input"))) return; // someone is typing
+    if (!doc || (at && this._element.contains(at) && halfTyped(at))) return;
     const list = document.createElement("ul");
     list.className = "marker-list";
     list.append(...doc.markers.map((marker) => this._row(marker)));
@@ -71,7 +72,7 @@ export class MarkersPanel {
     name.value = marker.name;
     name.maxLength = 80;
     name.setAttribute("aria-label", `Name of marker ${marker.name}`);
-    name.addEventListener("change", () => saying(() => this._pageDoc.do("set_marker", { marker_id: marker.id, name: name.value })));
+    name.addEventListener("change", () => sendTyped(name, () => this._pageDoc.do("set_marker", { marker_id: marker.id, name: name.value })));
     name.addEventListener("keydown", (event) => event.key === "Enter" && done(name));
     row.append(
       time, name,

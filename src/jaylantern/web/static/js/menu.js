@@ -1,5 +1,7 @@
 // A small menu at a place of the page: for the mouse and for the keys. Only one is open at a time.
 
+import { toFilm } from "./focus_keeper.js";
+
 let open = null;
 
 /**
@@ -46,7 +48,7 @@ function closeMenu() {
   const inside = menu.contains(document.activeElement);
   menu.remove();
   if (inside && back?.isConnected && back !== document.body) back.focus({ preventScroll: true });
-  else if (inside) document.querySelector(".tl-rows")?.focus({ preventScroll: true });
+  else if (inside) toFilm();
 }
 
 function button(item) {

@@ -218,6 +218,7 @@ const now = (values) => (typeof values === "function" ? values() : values);
 function meant(doc, values) {
   const ids = new Set([...(values.clip_ids ?? []), values.from_id, values.leader_id, ...Object.keys(values.tags ?? {}).map(Number)]);
   const lanes = new Set([values.lane_id, values.below]);
+  if ("index" in values) return JSON.stringify([doc.lanes, doc.passages]); // a passage by its number
   const named = "clip_ids" in values || "lane_id" in values || "tags" in values || "settings" in values || "marker_id" in values;
   if (!named) return JSON.stringify(doc.lanes);
   return JSON.stringify([

@@ -1,5 +1,7 @@
-// The rows of the list of passages: the chosen one is marked, and brought into view when the choice changes. They stand in
+// The rows of the list of passages, and of what was said to be none: the chosen one is marked, and brought into view when the choice changes. They stand in
 // order of time, or the least clear first.
+
+const ROWS = "tr[data-passage], tr[data-aside]";
 
 export class PassageRows {
   constructor(selection) {
@@ -11,7 +13,7 @@ export class PassageRows {
       if (!event.target.closest?.("#least-clear")) return;
       this._least = !this._least;
       this.sort();
-      document.querySelector("tr[data-passage]")?.scrollIntoView({ block: "nearest" });
+      document.querySelector(ROWS)?.scrollIntoView({ block: "nearest" });
     });
   }
 
@@ -25,18 +27,20 @@ export class PassageRows {
     const button = document.getElementById("least-clear");
     if (!button) return;
     button.setAttribute("aria-pressed", String(this._least));
-    const by = this._least ? "clear" : "passage";
-    const rows = [...document.querySelectorAll("tr[data-passage]")].map((row) => /** @type {HTMLElement} */ (row));
+    const by = this._least ? "clear" : "start";
+    const rows = [...document.querySelectorAll(ROWS)].map((row) => /** @type {HTMLElement} */ (row));
     rows[0]?.parentElement.append(...rows.toSorted((a, b) => Number(a.dataset[by]) - Number(b.dataset[by])));
   }
 
   mark() {
-    const rows = [...document.querySelectorAll("tr[data-passage]")];
+    const { passage, aside } = this._selection;
+    const held = aside?.start_n ?? passage; // numbers of passages and samples are never the same row
+    const rows = [...document.querySelectorAll(ROWS)].map((row) => /** @type {HTMLElement} */ (row));
     for (const row of rows) {
-      const chosen = Number(row.dataset.passage) === this._selection.passage;
+      const chosen = aside ? row.dataset.aside !== undefined && Number(row.dataset.start) === aside.start_n : Number(row.dataset.passage ?? -1) === passage;
       if (row.classList.contains("chosen") !== chosen) row.classList.toggle("chosen", chosen);
-      if (chosen && this._selection.passage !== this._shown) row.scrollIntoView({ block: "nearest" });
+      if (chosen && held !== this._shown) row.scrollIntoView({ block: "nearest" });
     }
-    if (rows.length) this._shown = this._selection.passage;
+    if (rows.length) this._shown = held;
   }
 }

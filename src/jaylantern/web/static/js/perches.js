@@ -2,7 +2,8 @@
 
 import { done } from "./focus_keeper.js";
 import { KeyRun } from "./gesture.js";
-import { say, saying } from "./said.js";
+import { sendTyped } from "./half_typed.js";
+import { say } from "./said.js";
 import { typed, understood } from "./typed.js";
 
 /** An amount in dB or %, or a clearance in LU or as the index: as typed, else as the field says. */
@@ -44,6 +45,6 @@ export class Perches {
       return;
     }
     const { pairUpper: upper, pairLower: lower } = field.dataset;
-    saying(() => this._pageDoc.do("set_pair", { upper, lower, own: { [NAMES[unit]]: unit === "dB" ? -Math.abs(value) : value }, gesture }));
+    sendTyped(field, () => this._pageDoc.do("set_pair", { upper, lower, own: { [NAMES[unit]]: unit === "dB" ? -Math.abs(value) : value }, gesture }));
   }
 }

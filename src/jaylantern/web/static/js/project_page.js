@@ -22,7 +22,7 @@ import { PictureView } from "./picture.js";
 import { Player } from "./player.js";
 import { Recorder } from "./recorder.js";
 import { Ride } from "./ride.js";
-import { say, saying, tellChange } from "./said.js";
+import { listRecorded, mended, say, saying, tellChange } from "./said.js";
 import { Scope } from "./scope.js";
 import { Selection } from "./selection.js";
 import { StepsBack } from "./steps_back.js";
@@ -74,7 +74,7 @@ new LineBar({ element: timeline.lineElement, pageDoc, selection, timeline, actio
 const keys = new Keys(actions, by("keys"));
 const passageRows = new PassageRows(selection);
 const headLine = new HeadLine({ pageDoc, act });
-const history = new DropCard({ button: by("show-history"), name: "History", url: () => `${pageDoc.url}/part/history` });
+const history = new DropCard({ button: by("show-history"), name: "History", url: () => `${pageDoc.url}/part/history`, shown: listRecorded });
 history.box.id = "history";
 const ready = saying(async () => {
   await pageDoc.load();
@@ -97,6 +97,7 @@ function furnish() {
 
 document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "tray") {
+    mended(); // whoever goes to another step is past what was just tried
     furnish();
     tray.arrived();
   }
@@ -137,6 +138,7 @@ listenForDeeds(
     },
     choose: (index) => transport.goTo(Number(index)),
     passage: (index) => transport.goTo(Number(index)),
+    aside: (stop_n, { start }) => transport.goToAside(Number(start), Number(stop_n)),
     act: (name) => act(name),
     setMode: (mode) => saying(() => pageDoc.do("set_settings", { settings: { mode } })),
     command: (name, { values }) => saying(() => pageDoc.do(name, JSON.parse(values))),
@@ -194,7 +196,10 @@ pageDoc.addEventListener("change", ({ detail }) => {
   tray.showMode();
   headLine.show();
   if (detail.said) say(detail.said);
-  else if (detail.mine && detail.fresh && doc.undo) tellChange(doc.undo);
+  if (detail.mine && detail.fresh) {
+    mended();
+    tellChange(detail.said ? "" : (doc.undo ?? ""));
+  }
   if (detail.fresh && Number(document.body.dataset.revision) !== doc.revision) {
     document.body.dataset.revision = doc.revision;
     headLine.kept(new Date());

@@ -1,9 +1,14 @@
-// What the person has chosen: a passage, and any number of clips. Events: "change".
+// What the person has chosen: a passage (or a stretch that was said to be none), and any number of clips. Events: "change".
+
+import { followed } from "./in_hand.js";
 
 export class Selection extends EventTarget {
   constructor() {
     super();
     this.passage = null;
+    /** A stretch that was said to be no speech, while it is what is in hand. @type {import("./in_hand.js").Stretch | null} */
+    this.aside = null;
+    this._passages = []; // as they were when the choice was last looked through
     /** @type {Set<number>} in the order they were chosen */
     this.clips = new Set();
     this._anchor = null; // where a range begins
@@ -15,7 +20,11 @@ export class Selection extends EventTarget {
   }
 
   choosePassage(index) {
-    this._set({ passage: index });
+    this._set({ passage: index, aside: null });
+  }
+
+  chooseAside(start_n, stop_n) {
+    this._set({ passage: null, aside: { start_n, stop_n } });
   }
 
   /** Choose these clips and no others. */
@@ -60,18 +69,19 @@ export class Selection extends EventTarget {
     this._set({ clips: new Set([...within.filter((each) => each !== id), id]) });
   }
 
-  /** Let go of what is not there any more; without a selection the first passage stands for all. */
+  /** Let go of clips that are not there any more; the passage in hand stays in hand, whatever its number is now. */
   keepWithin(doc) {
-    const count = doc.passages.length;
-    const passage = count ? Math.min(this.passage ?? 0, count - 1) : null;
+    const held = this.aside ?? this._passages[this.passage] ?? null;
+    const inHand = followed(held, doc);
+    this._passages = doc.passages;
     const there = new Set(doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id)));
-    this._set({ passage, clips: new Set([...this.clips].filter((id) => there.has(id))) });
+    this._set({ ...inHand, clips: new Set([...this.clips].filter((id) => there.has(id))) });
   }
 
   _set(values) {
     const before = this._told;
     Object.assign(this, values);
-    this._told = `${this.passage} ${[...this.clips].join()}`;
+    this._told = `${this.passage} ${this.aside?.start_n} ${this.aside?.stop_n} ${[...this.clips].join()}`;
     if (before !== this._told) this.dispatchEvent(new Event("change"));
   }
 }

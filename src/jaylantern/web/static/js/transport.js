@@ -119,6 +119,13 @@ export class Transport {
     this.timeline.reveal(passage.start_n);
   }
 
+  /** Take a stretch in hand that was said to be no speech, and go just before it. */
+  goToAside(start_n, stop_n) {
+    this.selection.chooseAside(start_n, stop_n);
+    this.player.park(start_n, Math.max(0, start_n - BEFORE_N));
+    this.timeline.reveal(start_n);
+  }
+
   /** The next passage (1) or the one before (−1), seen from the playhead. */
   step(way) {
     const { passages } = this.pageDoc.doc;

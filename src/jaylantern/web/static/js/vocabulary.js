@@ -49,7 +49,7 @@
  * @property {{index: number, gesture?: string|null}} join_passages
  * @property {{index: number, own?: Record<string, number|string|null>|null, none?: boolean|null, gesture?: string|null}} set_passage
  * @property {{start_n: number, stop_n: number, by_db: number, gesture?: string|null}} duck_further
- * @property {{index: number, gesture?: string|null}} lift_passage
+ * @property {{index?: number|null, start_n?: number|null, stop_n?: number|null, gesture?: string|null}} lift_passage
  * @property {{lane_id: number, points: (any)[], gesture?: string|null}} move_points
  * @property {{lane_id: number, at_n: number, gain_db: number, dipped?: boolean, gesture?: string|null}} add_point
  * @property {{lane_id: number, points: (any)[], gesture?: string|null}} remove_points
