@@ -78,7 +78,8 @@ def test_webvtt_with_all_that_may_stand_in_it():
     found = read(text, "Film.vtt")
     assert said(found) == [(1, 2, "<v Anna>Salt &amp; <b>tide</b></v>"), (3, 4, "<c.loud>Bell</c> <00:00:03.500>again")]
     assert found.cues[0].settings == "line:10% align:left"
-    assert found.head == "STYLE\n::cue { color: lime }\n\nREGION\nid:low"
+    assert found.head == text[len("WEBVTT") :].partition("\n\nintro\n")[0]
+    assert [cue.lead for cue in found.cues] == ["intro\n", "NOTE between\n\n"]
     assert found.remarks == ()
     assert [plain_text(cue.text, VTT) for cue in found.cues] == ["Salt & tide", "Bell again"]
 
@@ -103,12 +104,22 @@ def test_a_file_that_says_how_it_is_written_is_read_so(encoding, text):
     assert found.remarks == ()
 
 
-@pytest.mark.parametrize(("encoding", "text"), [("cp1252", SPOKEN), ("cp1251", CYRILLIC)])
+@pytest.mark.parametrize(("encoding", "text"), [
+    ("cp1252", SPOKEN), ("cp1251", CYRILLIC), ("cp1252", SPOKEN + " Das macht £5, sagt er: 20 °C."),
+    ("cp1252", "Grüße aus Köln für £12\nund schöne Tage"), ("cp1252", "Où est-il allé ? À Noël, ça coûte 5 €."),
+    ("cp1252", "Perché è così? Può darsi che la città sia già là, più su."),
+    ("cp1252", "¿Qué año es? El niño mañana comerá piñas."),
+    ("cp1252", "Været på øya er kjølig, og båten går når sjøen er rolig. Små fjell, høye trær."),
+    ("cp1250", "Az őrült hajós örült, hogy megjött az ősz; tűz égett a kikötőben, és fűtöttek."),
+    ("cp1250", "Był wieczór i zegar nad przystanią stanął. Źle się działo, mówili, a łodzie stały w słońcu."),
+    ("cp1250", "Příliš žluťoučký kůň úpěl ďábelské ódy, říkal starý hodinář u přístavu."),
+])  # fmt: skip
 def test_an_older_way_of_writing_is_guessed_and_told(encoding, text):
     found = captions.read(f"1\n00:00:01,000 --> 00:00:02,000\n{text}\n{text}\n".encode(encoding), "Film.srt")
     assert found.cues[0].text == f"{text}\n{text}"
     assert "not written in UTF-8 and was read as" in found.remarks[0]
-    assert "save it as UTF-8" in found.remarks[0]
+    assert "choose another way to read them" in found.remarks[0]
+    assert found.encoding == encoding
 
 
 @pytest.mark.parametrize(
@@ -221,14 +232,46 @@ def test_another_program_reads_what_is_written(form, wanted, tmp_path):
 
 def test_styles_and_places_are_written_back_in_their_own_format_only():
     head = "STYLE\n::cue { color: lime }"
-    assert written(shown("A"), VTT, VTT, head) == f"WEBVTT\n\n{head}\n\n1\n00:00:01.000 --> 00:00:02.000 line:0\nA\n"
+    assert written(shown("A"), VTT, VTT, head) == f"WEBVTT\n\n{head}\n\n00:00:01.000 --> 00:00:02.000 line:0\nA\n"
     assert written(shown("A"), VTT, SRT, head) == "1\n00:00:01,000 --> 00:00:02,000\nA\n"
     assert written(shown("A"), SRT, VTT) == "WEBVTT\n\n1\n00:00:01.000 --> 00:00:02.000\nA\n"
+
+
+def again(found) -> str:
+    """What was read, written in its own format."""
+    cues = [
+        Shown(cue.start_n, cue.stop_n, Cue(cue.text, cue.settings, (), cue.lead), i) for i, cue in enumerate(found.cues)
+    ]
+    out = io.StringIO()
+    captions.write(out, cues, form=found.form, wanted=found.form, head=found.head, tail=found.tail)
+    return out.getvalue()
 
 
 def test_what_is_read_and_written_is_the_same_again():
     one, two = "00:00:01.000 --> 00:00:02.500 line:10%\n<v Anna>Salt</v>", "00:01:10.040 --> 01:00:12.000\nTide"
     text = f"WEBVTT\n\n1\n{one}\n\n2\n{two}\n"
     found = read(text, "a.vtt")
-    cues = [Shown(cue.start_n, cue.stop_n, Cue(cue.text, cue.settings, ()), i) for i, cue in enumerate(found.cues)]
-    assert written(cues, VTT, VTT) == text
+    assert again(found) == text
+
+
+AS_THEY_CAME = {
+    "names": "WEBVTT\n\nintro\n00:00:01.000 --> 00:00:02.000\nA\n\n00:00:03.000 --> 00:00:04.000\nB\n",
+    "a header and styles": "WEBVTT - our film\nKind: captions\nLanguage: en\n\nSTYLE\n::cue { color: lime }\n\n"
+    "00:00:01.000 --> 00:00:02.000\nA\n",
+    "styles without a header": "WEBVTT\n\nREGION\nid:low\n\n1\n00:00:01.000 --> 00:00:02.000 region:low\nA\n",
+    "notes before, between and behind": "WEBVTT\n\nNOTE by hand\n\none\n00:00:01.000 --> 00:00:02.000\nA\n\n"
+    "NOTE two\nlines\n\nNOTE and one more\n\ntwo\n00:00:03.000 --> 00:00:04.000\nB\n\nNOTE the end\n",
+}
+
+
+@pytest.mark.parametrize("what", AS_THEY_CAME)
+def test_what_webvtt_carries_beside_its_cues_comes_out_as_it_went_in(what):
+    assert again(read(AS_THEY_CAME[what], "a.vtt")) == AS_THEY_CAME[what]
+
+
+def test_a_map_of_times_to_a_stream_goes_and_a_cue_that_was_cut_is_named_once():
+    found = read("WEBVTT\nX-TIMESTAMP-MAP=LOCAL:00:00:00.000,MPEGTS:0\n\nx\n00:01.000 --> 00:02.000\nA\n", "a.vtt")
+    assert found.head == ""
+    cue = Cue("A", "", (), "NOTE n\n\nx\n")
+    twice = written([Shown(0, RATE, cue, 0), Shown(2 * RATE, 3 * RATE, cue, 0)], VTT, VTT)
+    assert (twice.count("NOTE n"), twice.count("\nx\n"), twice.count("-->")) == (1, 1, 2)

@@ -132,7 +132,7 @@ def test_a_drag_is_one_step_and_what_changes_nothing_is_none(db, film):
     revision = projects.revision(db, film)
     commands.do(db, film, "set_settings", {"settings": {"amount_db": -16}})
     assert projects.revision(db, film) == revision
-    assert edits.steps(db, film).undo == "Duck amount -16 dB"
+    assert edits.steps(db, film).undo == "Duck amount −16 dB"
     edits.undo(db, film)
     assert content(db, film) == before
     edits.redo(db, film)

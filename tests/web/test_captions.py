@@ -124,18 +124,37 @@ def test_captions_that_can_not_be_are_refused(film, values):
 
 
 def test_the_check_up_names_places_and_offers_to_move_them(send, film):
-    doc = film.doc()
-    talk = doc["passages"][0]
     send(SRT)
     assert "Captions without talk" in film.get("/part/checkup")
     [number] = [each["id"] for each in film.doc()["captions"]]
     film.do("remove_captions", captions_id=number)
+    [clip] = next(lane for lane in film.doc()["lanes"] if lane["name"] == "Talk")["clips"]
+    for _ in range(2):
+        film.do("duplicate_clips", clip_ids=[clip["id"]])
+    doc = film.doc()
+    talk = doc["passages"][0]
+    assert len(doc["passages"]) == 3
     spans = [[p["start_n"] + 4 * RATE, p["stop_n"] + 4 * RATE, "Salt", ""] for p in doc["passages"]]
     film.do("add_captions", name="Late.srt", form="srt", cues=spans)
     card = film.get("/part/checkup")
     assert "The captions Late.srt fit the talk best" in card
     assert 'data-command="shift_captions"' in card
     assert talk["start_n"] < spans[0][0]
+
+
+def test_letters_that_were_guessed_wrong_are_read_again(send, film, visitor):
+    data = "1\n00:00:01,000 --> 00:00:02,000\nПривет £ мир".encode("cp1251", "replace").replace(b"?", b"\xa3")
+    answer = visitor.post(f"{film.url}/imports", json={"name": "Old.srt", "size_bytes": len(data), "at_n": 0})
+    visitor.send("PUT", f"/imports/{answer.json['token']}?offset=0", data=data)
+    send(SRT)
+    old, new = film.doc()["captions"]
+    assert (old["encoding"], new["encoding"]) == ("cp1251", "")
+    film.do("reread_captions", captions_id=old["id"], encoding="cp1252")
+    assert film.cues()[0][2] == "Ïðèâåò £ ìèð"
+    film.do("reread_captions", captions_id=old["id"], encoding="cp1251")
+    assert film.cues()[0][2] == "Привет Ј мир"
+    film.do("reread_captions", status=409, captions_id=new["id"], encoding="cp1251")  # it is in UTF-8
+    film.do("reread_captions", status=422, captions_id=old["id"], encoding="klingon")
 
 
 def test_talk_counts_where_they_stand(send, film):

@@ -16,6 +16,7 @@ from jaylantern.core.timeline.captions import (
     MOST_CUES,
     TEXT,
     CaptionForm,
+    Encoding,
     Text,
 )
 from jaylantern.core.timeline.kinds import ID, LARGEST_N, Choice, Flag, Integer, Kind, Line, refused
@@ -25,22 +26,24 @@ Answer = tuple[str, Project]
 
 
 class CueList(Kind):
-    """Cues on the timeline: a list of [start_n, stop_n, text, settings]."""
+    """Cues on the timeline: a list of [start_n, stop_n, text, settings] and, where it is known, what stood before."""
 
-    def checked(self, value: object, what: str) -> list[tuple[int, int, str, str]]:
+    def checked(self, value: object, what: str) -> list[tuple[int, int, str, str, str]]:
         """The cues."""
         if not isinstance(value, list) or not 0 < len(value) <= MOST_CUES:
             raise refused(what, value, f"a list of 1 to {MOST_CUES} cues")
         return [self._cue(each, what) for each in value]
 
-    def _cue(self, value: object, what: str) -> tuple[int, int, str, str]:
-        limit = f"[start_n, stop_n, text, settings], its text at most {LONGEST_TEXT} characters"
-        if not isinstance(value, (list, tuple)) or len(value) != 4 or any(type(each) is not int for each in value[:2]):
+    def _cue(self, value: object, what: str) -> tuple[int, int, str, str, str]:
+        limit = f"[start_n, stop_n, text, settings, lead], its text at most {LONGEST_TEXT} characters"
+        if not isinstance(value, (list, tuple)) or not 4 <= len(value) <= 5:
             raise refused(what, value, limit)
-        start_n, stop_n, text, set_to = value
+        if any(type(each) is not int for each in value[:2]):
+            raise refused(what, value, limit)
+        start_n, stop_n, text, set_to, lead = (*value, "")[:5]
         if not 0 <= start_n < stop_n <= LARGEST_N:
             raise refused(what, value, limit, "A cue ends after it begins.")
-        return start_n, stop_n, TEXT.checked(text, what), TEXT.checked(set_to, what)
+        return start_n, stop_n, TEXT.checked(text, what), TEXT.checked(set_to, what), TEXT.checked(lead, what)
 
 
 def _add_captions(project: Project, at_hand: AtHand, *, name: str, **found: Any) -> Answer:
@@ -66,6 +69,12 @@ def _shift_captions(project: Project, at_hand: AtHand, *, captions_id: int, by_n
     return words, captions.put(project, placing.moved(project, was, by_n))
 
 
+def _reread_captions(project: Project, at_hand: AtHand, *, captions_id: int, encoding: Encoding) -> Answer:
+    was = captions.captions_of(project, captions_id)
+    words = f"Captions {was.name} read as {encoding.word}"
+    return words, captions.put(project, captions.reread(was, encoding.value))
+
+
 def _tie_captions(project: Project, at_hand: AtHand, *, captions_id: int) -> Answer:
     was = captions.captions_of(project, captions_id)
     return f"Captions {was.name} tied to what lies under them", captions.put(project, placing.tied_anew(project, was))
@@ -84,6 +93,8 @@ COMMANDS = (
         form=Choice(CaptionForm),
         cues=CueList(),
         head=maybe(Text(LONGEST_HEAD), ""),
+        tail=maybe(Text(LONGEST_HEAD), ""),
+        encoding=maybe(Line(40), ""),
     ),
     Command(
         "set_captions",
@@ -98,6 +109,7 @@ COMMANDS = (
         captions_id=ID,
         by_n=Param(Integer(-LARGEST_N, LARGEST_N, "samples"), called="The shift"),
     ),
+    Command("reread_captions", _reread_captions, captions_id=ID, encoding=Choice(Encoding)),
     Command("tie_captions", _tie_captions, captions_id=ID),
     Command("remove_captions", _remove_captions, captions_id=ID),
 )

@@ -111,7 +111,9 @@ def _captions(task: Task, wanted: CaptionForm) -> str:
         shown = placing.shown(task.project, captions)
         cues = placing.within(shown, *task.span)
         name = f"captions {captions.id} {captions.name.rsplit('.', 1)[0]}" if several else "captions"
-        write = partial(captions_file.write, cues=cues, form=captions.form, wanted=wanted, head=captions.head)
+        write = partial(
+            captions_file.write, cues=cues, form=captions.form, wanted=wanted, head=captions.head, tail=captions.tail
+        )
         whole_text(task.path(name, f".{wanted}"), write)
         after = sum(each.start_n >= task.project.length_n for each in shown)
         if after:

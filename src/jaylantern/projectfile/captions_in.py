@@ -28,8 +28,9 @@ def bring(db: sqlite3.Connection, project_id: int, read_in: FoundCaptions, name:
     InvalidValue, and Refused where a project can't take more of them."""
     project = projects.load(db, project_id)
     found = read_in.within(project.length_n)
-    cues = [[cue.start_n, cue.stop_n, cue.text, cue.settings] for cue in found.cues]
-    values = {"name": name, "form": str(found.form), "cues": cues, "head": found.head}
+    cues = [[cue.start_n, cue.stop_n, cue.text, cue.settings, cue.lead] for cue in found.cues]
+    about = {"head": found.head, "tail": found.tail, "encoding": found.encoding}
+    values = {"name": name, "form": str(found.form), "cues": cues, **about}
     commands.do(db, project_id, "add_captions", values)
     count = len(found.cues)
     return " ".join((f"{count} caption{'s' if count > 1 else ''}.", *found.remarks))

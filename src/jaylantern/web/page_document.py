@@ -102,13 +102,15 @@ def page_document(
 
 
 def _captions(captions: Captions) -> dict[str, Any]:
-    """Captions without their cues, which are fetched by themselves; `loose`: cues tied to the timeline alone."""
+    """Captions without their cues, which are fetched by themselves; `loose`: cues tied to the timeline alone;
+    `encoding`: how its letters were read where that had to be guessed."""
     return {
         "id": captions.id,
         "name": captions.name,
         "checked": captions.checked,
         "count": len(captions.cues),
         "loose": placing.loose(captions),
+        "encoding": captions.encoding,
     }
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from jaylantern.commands import COMMANDS
 from jaylantern.commands.command import NEEDED, Command
+from jaylantern.core.timeline.captions import Encoding
 from jaylantern.core.timeline.settings import SHAPING
 from jaylantern.core.timeline.tag import Tag
 
@@ -50,6 +51,11 @@ def script() -> str:
         "",
         "/** The tags of talk. */",
         "export const SPEAKS = new Set(TAGS.filter((tag) => tag.speaks).map((tag) => tag.word));",
+        "",
+        "/** How the letters of a file may be written: the word of a command, and what a person reads. */",
+        "export const ENCODINGS = [",
+        *(f"  {_object({'word': str(each), 'says': each.word})}," for each in Encoding),
+        "];",
         "",
         "/** What a dip can have of its own. */",
         f"export const SHAPING = new Set({json.dumps(list(SHAPING))});",

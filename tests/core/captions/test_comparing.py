@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from jaylantern.core.captions.comparing import best_shift, compared
+from jaylantern.core.signal import intervals
 from jaylantern.core.signal.timebase import RATE
 
 
@@ -48,6 +51,32 @@ def test_how_far_off_they_are_is_found(by_s):
 @pytest.mark.parametrize("by_s", [0.0, 0.2, -0.4, 75.0])
 def test_a_little_off_and_farther_than_a_minute_is_not_said(by_s):
     assert best_shift(TALK, TALK + round(by_s * RATE)) == 0
+
+
+@given(
+    st.lists(st.tuples(st.floats(0.6, 6), st.floats(0.8, 9)), min_size=1, max_size=12),
+    st.integers(0, 11), st.floats(1, 40), st.booleans(),
+)  # fmt: skip
+@settings(max_examples=200, deadline=None)
+def test_captions_that_fit_are_never_to_be_moved_because_one_passage_was_marked(lengths, which, long_s, added):
+    at, made = 0.0, []
+    for length, gap in lengths:
+        made.append((at + gap, at + gap + length))
+        at += gap + length
+    fitting = spans(*((a - 0.2, b + 0.3) for a, b in made))
+    talk = [*made, (at + 3, at + 3 + long_s)] if added else [m for i, m in enumerate(made) if i != which % len(made)]
+    assert best_shift(spans(*talk), intervals.union(fitting)) == 0
+
+
+@pytest.mark.parametrize(("talk", "cues", "offered"), [
+    ([(5, 10), (18, 22)], [(8, 13), (21, 25)], False),  # two are no evidence
+    ([(5, 10), (18, 22), (30, 33)], [(8, 13), (21, 25), (33, 36)], True),
+    ([(5, 10), (18, 22), (30, 33)], [(8, 13), (21, 25)], False),
+    ([(5, 45)], [(0, 4), (50, 54), (55, 59)], False),  # one passage holds them all
+])  # fmt: skip
+def test_a_move_is_said_on_the_word_of_three_at_least(talk, cues, offered):
+    assert (best_shift(spans(*talk), spans(*cues)) == -3 * RATE) == offered
+    assert offered or best_shift(spans(*talk), spans(*cues)) == 0
 
 
 def test_captions_over_all_of_the_film_are_not_moved_about():

@@ -80,7 +80,7 @@ def test_all_is_well_says_so():
         ((lane(1, Tag.DIALOGUE, clip(1, media(2, 30, "Hum.wav"))), bed_lane()), "No speech is found in Hum.wav"),
         ((lane(1, Tag.DIALOGUE, clip(1, MUTE)), bed_lane()), "Mute.mov is tagged dialogue but has no sound"),
         ((talk_lane(), lane(2, Tag.MUSIC, clip(2, media(2, 30), start_s=60))), "never sound at the same time"),
-        ((talk_lane(gain_db=-12), bed_lane()), "stands only 2.0 LU clear"),
+        ((talk_lane(gain_db=-12), bed_lane()), "Passages 1 and 2 stand only 2.0 LU clear of the music at the least"),
         ((talk_lane(gain_db=-24), bed_lane(gain_db=-30)), "Speech is soft"),
     ],
 )  # fmt: skip
@@ -178,13 +178,13 @@ def test_of_many_sung_places_the_first_five_are_told():
     assert "Sung in 3 more places" in said
 
 
-def captioned(*spans_s, checked=True, **more):
+def captioned(*spans_s, checked=True, facts=FACTS, **more):
     """Talk from 5 to 10 and from 18 to 22 s, with captions."""
     made = project(talk_lane(**more), bed_lane())
     cues = [(round(a * RATE), round(b * RATE), "Salt", "") for a, b in spans_s]
     made = captions.add(made, iter(range(90, 99)).__next__, name="Film.srt", form=CaptionForm.SRT, cues=cues)
     made = dataclasses.replace(made, captions=tuple(dataclasses.replace(c, checked=checked) for c in made.captions))
-    return pipeline.decide(made, FACTS)
+    return pipeline.decide(made, facts)
 
 
 @pytest.mark.parametrize(
@@ -193,8 +193,7 @@ def captioned(*spans_s, checked=True, **more):
         (((5, 10), (18, 22)), "fine: Talk and captions agree (Film.srt).", None),
         (((5, 10),), "look: Talk without captions for 4.0 s (Film.srt).", 18),
         (((5, 10), (12, 14), (18, 22)), "look: Captions without talk for 2.0 s (Film.srt).", 12),
-        (((8, 13), (21, 25)), "look: The captions Film.srt fit the talk best 3.00 s earlier.", None),
-        (((2, 7), (15, 19)), "look: The captions Film.srt fit the talk best 3.00 s later.", None),
+        (((8, 13), (21, 25)), "look: Talk without captions at 2 places, in all for 5.0 s (Film.srt).", 5),
     ],
 )
 def test_captions_are_compared_with_the_talk(spans_s, said, at_s):
@@ -204,18 +203,25 @@ def test_captions_are_compared_with_the_talk(spans_s, said, at_s):
     [finding] = about
     assert f"{'fine' if finding.fine else 'look'}: {finding.text}" == said
     assert finding.at_n == (None if at_s is None else pytest.approx(at_s * RATE, abs=RATE // 50))
-    if "fit the talk best" in said:
-        assert finding.shift_n == (-3 if "earlier" in said else 3) * RATE
-        assert finding.captions_id == found.project.captions[0].id
+
+
+@pytest.mark.parametrize(("by_s", "way"), [(3, "earlier"), (-3, "later")])
+def test_captions_that_lie_beside_their_talk_are_said_to_fit_elsewhere(by_s, way):
+    talk = [(5, 10), (14, 17), (22, 26)]
+    found = captioned(*((a + by_s, b + by_s) for a, b in talk), facts={**FACTS, 1: facts(voice_track(talk, 30), TALK)})
+    [finding] = [f for f in found.findings if "aptions" in f.text]
+    assert finding.text == f"The captions Film.srt fit the talk best 3.00 s {way}."
+    assert (finding.shift_n, finding.captions_id) == (-by_s * RATE, found.project.captions[0].id)
 
 
 def test_many_places_without_captions_are_counted():
     many = tuple((at, at + 0.9) for at in (0.5, 2, 11.5, 13, 14.5, 24, 26))
     found = captioned((5, 10), (18, 22), *many)
     assert [f.text for f in found.findings if "without talk" in f.text] == [
-        *["Captions without talk for 0.9 s (Film.srt)."] * 3,
-        "Captions without talk in 4 more places (Film.srt).",
+        "Captions without talk at 7 places, in all for 6.3 s (Film.srt)."
     ]
+    [finding] = [f for f in found.findings if "without talk" in f.text]
+    assert [round(at_n / RATE, 1) for at_n in (finding.at_n, *finding.also_n)] == [0.5, 2, 11.5, 13, 14.5, 24, 26]
 
 
 def test_captions_that_are_not_to_be_compared_are_not():

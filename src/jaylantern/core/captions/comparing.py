@@ -20,6 +20,8 @@ STEP_N = RATE // 20
 FARTHEST_N = 60 * RATE  # captions are looked for no farther off
 LEAST_SHIFT_N = RATE // 2  # less off is as good as right
 BETTER = 1.1  # so much more of the talk must be captioned for a move to be worth saying
+WITNESSES = 3  # so many stretches of talk, and of captions, must lie together then
+MOSTLY = 0.7  # by so much of them
 FITTING = 0.6  # and so much of the talk, or of the captions if they are shorter, must lie together then
 
 
@@ -57,11 +59,33 @@ def best_shift(talk: Intervals, covered: Intervals) -> int:
     together = np.fft.irfft(np.fft.rfft(one, count) * np.conj(np.fft.rfft(other, count)), count)
     farthest = min(FARTHEST_N // STEP_N, len(one) - 1)
     shifts = np.arange(-farthest, farthest + 1)
-    scores = together[shifts]
-    best = int(np.argmax(scores))
-    least = max(BETTER * float(together[0]), FITTING * min(float(one.sum()), float(other.sum())))
-    shift_n = int(shifts[best]) * STEP_N
-    return shift_n if scores[best] > least and abs(shift_n) >= LEAST_SHIFT_N else 0
+    shift_n = int(shifts[np.argmax(together[shifts])]) * STEP_N
+    if abs(shift_n) < LEAST_SHIFT_N:
+        return 0
+    borne_out = _borne_out(talk, covered, shift_n) and _borne_out(covered, talk, -shift_n)
+    return shift_n if borne_out else 0
+
+
+def _borne_out(spans: Intervals, others: Intervals, shift_n: int) -> bool:
+    """Do enough of these stretches speak for it that the others are moved so far, also without the one that gains most
+    by it?
+
+    Talk of one passage, found or marked by hand, proves nothing about all captions.
+    """
+    now, then = _covered_n(spans, others), _covered_n(spans, others + shift_n)
+    gains = then - now
+    rest = np.arange(len(spans)) != int(np.argmax(gains))
+    least_n = FITTING * min(int((spans[rest, 1] - spans[rest, 0]).sum()), int((others[:, 1] - others[:, 0]).sum()))
+    enough = int((then >= MOSTLY * (spans[:, 1] - spans[:, 0])).sum()) >= WITNESSES
+    return enough and float(then[rest].sum()) > max(BETTER * float(now[rest].sum()), least_n)
+
+
+def _covered_n(spans: Intervals, others: Intervals) -> np.ndarray:
+    """How much of each stretch lies under the others, which are disjoint and in order: samples."""
+    times = others.reshape(-1)
+    so_far = np.repeat(np.cumsum(others[:, 1] - others[:, 0]), 2)
+    so_far[::2] -= others[:, 1] - others[:, 0]
+    return np.interp(spans[:, 1], times, so_far) - np.interp(spans[:, 0], times, so_far)
 
 
 def _sampled(spans: Intervals, stop_n: int) -> np.ndarray:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from itertools import pairwise
 
@@ -32,7 +32,7 @@ LEAP_DB_PER_S = 30.0  # common practice: faster rises are heard as a leap
 MUSIC = (Tag.MUSIC,)
 WORDS_N = RATE  # less than a second of speech over singing is no matter
 MOST_SUNG = 5
-MOST_SHORT = 3
+MOST_NAMED = 6
 MOST_RATIO_LU = 5.0  # loudness-to-dialogue ratio that EBU R 128 s4 asks not to pass (from memory)
 HIGH_SENSITIVITY = 70.0  # beyond it, more sensitivity is no remedy
 
@@ -57,13 +57,15 @@ class Missing(StrEnum):
 class Finding:
     """One line of the check-up. `fine` or to look at; `at_n` is where on the timeline, if anywhere.
 
-    `missing` names what keeps ducking from working, `clip_id` the clip it is about, `sung_n` the stretch of timeline
-    in which that clip sings; `captions_id` the captions it is about, `shift_n` by how much they are to be moved.
+    `also_n`: further places it is about. `missing` names what keeps ducking from working, `clip_id` the clip it is
+    about, `sung_n` the stretch of timeline in which that clip sings; `captions_id` the captions it is about, `shift_n`
+    by how much they are to be moved.
     """
 
     fine: bool
     text: str
     at_n: int | None = None
+    also_n: tuple[int, ...] = field(default=(), kw_only=True)
     missing: Missing | None = None
     clip_id: int | None = None
     sung_n: tuple[int, int] | None = None
@@ -180,11 +182,11 @@ def _about_captions(project: Project, captioned: Sequence[tuple[Captions, Compar
             yield Finding(False, text, captions_id=captions.id, shift_n=found.shift_n)
             continue
         for what, spans in (("Talk without captions", found.bare), ("Captions without talk", found.mute)):
-            for start_n, stop_n in spans[:MOST_SHORT].tolist():
-                yield Finding(False, f"{what} for {(stop_n - start_n) / RATE:.1f} s ({captions.name}).", start_n)
-            if len(spans) > MOST_SHORT:
-                text = f"{what} in {len(spans) - MOST_SHORT} more places ({captions.name})."
-                yield Finding(False, text, int(spans[MOST_SHORT, 0]))
+            if not len(spans):
+                continue
+            places = "" if len(spans) == 1 else f" at {len(spans)} places, in all"
+            text = f"{what}{places} for {total_n(spans) / RATE:.1f} s ({captions.name})."
+            yield _at(spans[:, 0].tolist(), text)
         if not len(found.bare) and not len(found.mute):
             yield Finding(True, f"Talk and captions agree ({captions.name}).")
 
@@ -208,21 +210,25 @@ def _about_dips(
     elif settings.mode is Mode.COMPRESSOR and plan.leading_outline.deepest_db > settings.output_db - 1:
         text = "The compressor hardly works: speech stays under its threshold. Lower the threshold."
         yield Finding(False, text, plan.passages[0].start_n)
-    short = [(i, reach) for i, reach in enumerate(plan.reach) if reach is not None and reach.bound is not None]
-    for i, reach in short[:MOST_SHORT]:
-        yield Finding(False, _why_short(project, i, reach, clear[i]), plan.passages[i].start_n)
-    if len(short) > MOST_SHORT:
-        text = f"{len(short) - MOST_SHORT} more passages stand less clear than is wished for."
-        yield Finding(False, text, plan.passages[short[MOST_SHORT][0]].start_n)
-    said_already = {i for i, _ in short}
-    masked = [i for i, each in enumerate(clear) if each < marks.masked and i not in said_already]
-    for i in masked[:3]:
-        text = (
-            f"Passage {i + 1} stands only {marks.said(clear[i])} clear of the music. Duck further, or raise the speech."
-            if np.isfinite(clear[i])
-            else f"What speaks in passage {i + 1} is silent there. Raise its level, or take its tag away."
-        )
-        yield Finding(False, text, plan.passages[i].start_n)
+    short = {i: reach for i, reach in enumerate(plan.reach) if reach is not None and reach.bound is not None}
+    by_reason: dict[tuple[Bound, int | None], list[int]] = {}
+    for i, reach in short.items():
+        assert reach.bound is not None
+        by_reason.setdefault((reach.bound, reach.lane_id), []).append(i)
+    for alike in by_reason.values():
+        places = [plan.passages[i].start_n for i in alike]
+        worst = min(alike, key=lambda i: clear[i])
+        yield _at(places, _why_short(project, alike, short[worst], clear[worst]))
+    masked = [i for i, each in enumerate(clear) if each < marks.masked and i not in short]
+    soft = [i for i in masked if np.isfinite(clear[i])]
+    silent = [i for i in masked if not np.isfinite(clear[i])]
+    if soft:
+        how = f"only {marks.said(min(clear[i] for i in soft))} clear of the music"
+        text = f"{_passages(soft, 'stands', 'stand')} {how}{_at_least(soft)}. Duck further, or raise the speech."
+        yield _at([plan.passages[i].start_n for i in soft], text)
+    if silent:
+        text = f"What speaks in {_named(silent)} is silent there. Raise its level, or take its tag away."
+        yield _at([plan.passages[i].start_n for i in silent], text)
     if not masked and not short:
         yield Finding(True, "Every passage stands clear of the music.")
     yield from _about_rises(plan, settings.mode)
@@ -244,24 +250,50 @@ def _about_ratio(standing: Standing | None) -> Iterator[Finding]:
         yield Finding(False, text)
 
 
-def _why_short(project: Project, i: int, reach: Reach, clear: float) -> str:
-    """Why a passage stands less clear than is wished for."""
+def _at(places: list[int], text: str) -> Finding:
+    """One finding to look at, however many places it is about."""
+    return Finding(False, text, places[0], also_n=tuple(places[1:]))
+
+
+def _named(indexes: list[int]) -> str:
+    """Passages by their numbers, the first few of them."""
+    if len(indexes) == 1:
+        return f"passage {indexes[0] + 1}"
+    numbers = [str(i + 1) for i in indexes]
+    if len(numbers) > MOST_NAMED:
+        return f"{len(numbers)} passages"
+    return f"passages {', '.join(numbers[:-1])} and {numbers[-1]}"
+
+
+def _passages(indexes: list[int], one: str, more: str) -> str:
+    """The same as the beginning of a sentence."""
+    named = _named(indexes)
+    return f"{named[0].upper()}{named[1:]} {one if len(indexes) == 1 else more}"
+
+
+def _at_least(indexes: list[int]) -> str:
+    """Behind the figure of the worst, where there are others."""
+    return "" if len(indexes) == 1 else " at the least"
+
+
+def _why_short(project: Project, indexes: list[int], reach: Reach, clear: float) -> str:
+    """Why passages stand less clear than is wished for, with the figures of the worst."""
     marks = MARKS[project.settings.clear_in]
-    wish, left = marks.wished(reach.wish), marks.said(reach.left)
+    wish, left, can = marks.wished(reach.wish), marks.said(reach.left), "can't"
     if reach.bound is Bound.OTHERS:
         names = {lane.id: lane.name for lane in project.lanes}
         return (
-            f"Passage {i + 1} can't stand {wish} clear: {names.get(reach.lane_id or 0, 'the rest')} gives"
+            f"{_passages(indexes, can, can)} stand {wish} clear: {names.get(reach.lane_id or 0, 'the rest')} gives"
             f" way to nothing so far, and leaves {left}. Let it give way, or raise the speech."
         )
     if reach.bound is Bound.BAND:
         return (
-            f"Passage {i + 1} can't stand {wish} clear: what the music has outside its speech band leaves {left}."
-            " Let the whole sound give way, widen the band, or raise the speech."
+            f"{_passages(indexes, can, can)} stand {wish} clear: what the music has outside its speech band leaves"
+            f" {left}. Let the whole sound give way, widen the band, or raise the speech."
         )
     return (
-        f"Passage {i + 1} stands {marks.said(clear)} clear, not {marks.bare(reach.wish)}: the"
-        " deepest dip is not deep enough. Let it go deeper, or raise the speech."
+        f"{_passages(indexes, 'stands', 'stand')} {marks.said(clear)} clear{_at_least(indexes)}, not"
+        f" {marks.bare(reach.wish)}: the deepest dip is not deep enough. Let it go deeper, or raise the speech."
     )
 
 

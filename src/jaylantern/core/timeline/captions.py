@@ -31,6 +31,46 @@ class CaptionForm(StrEnum):
     SRT = "srt"  # SubRip
 
 
+class Encoding(StrEnum):
+    """How the letters of a file may be written that is not in UTF-8, by Python's name of it."""
+
+    WESTERN = "cp1252"
+    CENTRAL = "cp1250"
+    CYRILLIC = "cp1251"
+    GREEK = "cp1253"
+    TURKISH = "cp1254"
+    BALTIC = "cp1257"
+    HEBREW = "cp1255"
+    ARABIC = "cp1256"
+    DOS = "cp850"
+    JAPANESE = "cp932"
+    KOREAN = "cp949"
+    CHINESE = "gb18030"
+    TAIWANESE = "big5"
+
+    @property
+    def word(self) -> str:
+        """As a person chooses it."""
+        return f"{ENCODING_WORDS[self]} ({self.value})"
+
+
+ENCODING_WORDS = {
+    Encoding.WESTERN: "Western European",
+    Encoding.CENTRAL: "Central European",
+    Encoding.CYRILLIC: "Cyrillic",
+    Encoding.GREEK: "Greek",
+    Encoding.TURKISH: "Turkish",
+    Encoding.BALTIC: "Baltic",
+    Encoding.HEBREW: "Hebrew",
+    Encoding.ARABIC: "Arabic",
+    Encoding.DOS: "Western European, DOS",
+    Encoding.JAPANESE: "Japanese",
+    Encoding.KOREAN: "Korean",
+    Encoding.CHINESE: "Chinese, simplified",
+    Encoding.TAIWANESE: "Chinese, traditional",
+}
+
+
 class Part(NamedTuple):
     """Some of a cue: media [start_n, stop_n) of the clip `root` and all that is split off it; 0: of the timeline."""
 
@@ -40,15 +80,18 @@ class Part(NamedTuple):
 
 
 class Cue(NamedTuple):
-    """A text in its format, the settings of its place on the picture (WebVTT), and its parts, in order of time."""
+    """A text in its format, the settings of its place on the picture (WebVTT), its parts, in order of time, and `lead`,
+    what stood before its times in the file: notes and its name (WebVTT)."""
 
     text: str
     settings: str
     parts: tuple[Part, ...]
+    lead: str = ""
 
 
 class CuesKind(Kind):
-    """The cues of captions: a list of [text, settings, [root, start_n, stop_n] …]; in the database its text."""
+    """The cues of captions: a list of [text, settings, [root, start_n, stop_n] …], with the lead behind the settings
+    where there is one; in the database its text."""
 
     def checked(self, value: object, what: str) -> tuple[Cue, ...]:
         """From such a list."""
@@ -58,7 +101,10 @@ class CuesKind(Kind):
 
     def plain(self, value: tuple[Cue, ...]) -> list[list[Any]]:
         """As such a list."""
-        return [[cue.text, cue.settings, *(list(part) for part in cue.parts)] for cue in value]
+        return [
+            [cue.text, cue.settings, *([cue.lead] if cue.lead else []), *(list(part) for part in cue.parts)]
+            for cue in value
+        ]
 
     def stored(self, value: tuple[Cue, ...]) -> str:
         """As JSON text."""
@@ -66,9 +112,7 @@ class CuesKind(Kind):
 
     def kept(self, value: Any) -> tuple[Cue, ...]:
         """From JSON text."""
-        return tuple(
-            Cue(text, set_to, tuple(Part(*part) for part in parts)) for text, set_to, *parts in json.loads(value)
-        )
+        return tuple(_kept_cue(*each) for each in json.loads(value))
 
 
 class Text(Kind):
@@ -105,13 +149,19 @@ def plain_text(text: str, form: CaptionForm) -> str:
     return html.unescape(TAG.sub("", text))
 
 
+def _kept_cue(text: str, set_to: str, *rest: Any) -> Cue:
+    lead, parts = (rest[0], rest[1:]) if rest and isinstance(rest[0], str) else ("", rest)
+    return Cue(text, set_to, tuple(Part(*part) for part in parts), lead)
+
+
 def _cue(value: object, what: str) -> Cue:
-    limit = "a text, its settings, and parts of [root, start_n, stop_n]"
-    if not isinstance(value, (list, tuple)) or not 2 <= len(value) <= 2 + MOST_PARTS:
+    limit = "a text, its settings, what stood before it, and parts of [root, start_n, stop_n]"
+    if not isinstance(value, (list, tuple)) or not 2 <= len(value) <= 3 + MOST_PARTS:
         raise refused(what, value, limit)
-    text, set_to, *parts = value
+    text, set_to, *rest = value
+    lead = TEXT.checked(rest.pop(0), what) if rest and isinstance(rest[0], str) else ""
     text, set_to = TEXT.checked(text, what), TEXT.checked(set_to, what)
-    return Cue(text, set_to, tuple(_part(each, what, limit) for each in parts))
+    return Cue(text, set_to, tuple(_part(each, what, limit) for each in rest), lead)
 
 
 def _part(value: object, what: str, limit: str) -> Part:
@@ -126,7 +176,8 @@ def _part(value: object, what: str, limit: str) -> Part:
 @noun
 class Captions:
     """Captions under the name of their file. `checked`: the check-up compares the talk with them. `head` is what stood
-    before the first cue, styles and regions, and is written back."""
+    behind WEBVTT before the first cue, styles and regions too, and `tail` what stood behind the last one; both are
+    written back. `encoding` is how the file's letters were read where that had to be guessed."""
 
     id: int = described(ID)
     name: str = described(Line(200))
@@ -134,3 +185,5 @@ class Captions:
     cues: tuple[Cue, ...] = described(CuesKind())
     checked: bool = described(Flag(), default=True)
     head: str = described(Text(LONGEST_HEAD), default="")
+    tail: str = described(Text(LONGEST_HEAD), default="")
+    encoding: str = described(Line(40), default="")

@@ -20,7 +20,7 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
   const nudge = (by_n) => () => step("move_clips", { by_n: Math.round(by_n()) });
   const nudgeFrame = (way) => () => {
     const [first] = pageDoc.pictures(pageDoc.together(selection.clips)); // a picture goes from frame to frame
-    return step("move_clips", { by_n: first ? stepFrame(first.start_n, frame(), way) - first.start_n : Math.round(way * frame()) });
+    return step("move_clips", { by_n: first ? stepFrame(first.start_n, first.fps ? RATE / first.fps : frame(), way) - first.start_n : Math.round(way * frame()) });
   };
   const slip = (by_n) => () => step("slip_clips", { by_n: Math.round(by_n()) });
   const trim = (edge) => () => {

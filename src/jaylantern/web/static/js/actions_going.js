@@ -1,6 +1,6 @@
 // Actions that change nothing: listening, going about in time, choosing.
 
-import { stepFrame } from "./frames.js";
+import { stepOnScreen } from "./frames.js";
 import { say } from "./said.js";
 import { RATE } from "./units.js";
 
@@ -8,7 +8,8 @@ import { RATE } from "./units.js";
 export function goingActions({ pageDoc, selection, player, timeline, transport, drafts }, reach) {
   const { doIt, frame, goTo, laneOfLead, now } = reach;
   const { points } = timeline;
-  const jumpFrame = (way) => () => goTo(stepFrame(now(), frame(), way));
+  const fps = (media_id) => pageDoc.doc.media[media_id]?.fps ?? null;
+  const jumpFrame = (way) => () => goTo(stepOnScreen(pageDoc.doc.lanes, { time_n: now(), way, frame_n: frame(), fps }));
   const jump = (by_n) => goTo(player.now_n + by_n);
   const goAmong = (times, way, nothing) => () => {
     const at = now();

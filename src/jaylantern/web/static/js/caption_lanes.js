@@ -9,6 +9,7 @@ import { NIGHT } from "./look.js";
 import { openMenu } from "./menu.js";
 import { saying } from "./said.js";
 import { RATE, clock } from "./units.js";
+import { ENCODINGS } from "./vocabulary.js";
 
 const HEIGHT = 22;
 const PAPER = "#E9E1CF";
@@ -153,11 +154,18 @@ export class CaptionLanes {
       null,
       { label: "Move by …", run: () => this._move(captions) },
       { label: captions.loose ? `Tie to what lies under them (${captions.loose} not tied)` : "Tie to what lies under them", run: doIt("tie_captions") },
+      { label: captions.encoding ? `Letters read as ${captions.encoding} …` : "Letters as written (UTF-8)", off: !captions.encoding, run: () => this._letters(captions, at ?? button.getBoundingClientRect(), doIt) },
       null,
       { label: "Remove", run: doIt("remove_captions") },
     ];
     const box = button.getBoundingClientRect();
     openMenu(at ?? { x: box.left, y: box.bottom + 4 }, items, `Captions ${captions.name}`);
+  }
+
+  /** How the letters of a file are read that does not say how it is written. */
+  _letters(captions, at, doIt) {
+    const items = ENCODINGS.map(({ word, says }) => ({ label: says, on: word === captions.encoding, run: doIt("reread_captions", { encoding: word }) }));
+    openMenu({ x: at.x, y: at.y }, items, `Letters of the captions ${captions.name}`);
   }
 
   /** What of all talk counts as sounding: one step of the history. */

@@ -1,6 +1,7 @@
 // The keys: the table of actions binds them and writes the sheet that shows them; a person may choose others.
 
 import { toFilm } from "./focus_keeper.js";
+import { HAND_MOVES } from "./hand_moves.js";
 import { halfTyped } from "./half_typed.js";
 import { say } from "./said.js";
 
@@ -26,6 +27,8 @@ export class Keys extends EventTarget {
     this._own = readOwn();
     this._bind();
     this._list = dialog.querySelector(".keys-list");
+    this._search = dialog.querySelector("[data-keys-search]");
+    this._search.addEventListener("input", () => this._find());
     dialog.querySelector("[data-keys-reset]").addEventListener("click", () => this._reset());
     dialog.addEventListener("keydown", (event) => this._choose(event), { capture: true });
     dialog.addEventListener("close", () => {
@@ -38,6 +41,7 @@ export class Keys extends EventTarget {
 
   /** Show the sheet. */
   show() {
+    this._search.value = "";
     this._write();
     this._dialog.showModal();
   }
@@ -86,17 +90,25 @@ export class Keys extends EventTarget {
   // — the sheet —
 
   _write() {
-    this._list.replaceChildren(...[...new Set(this._table.map((row) => row.group))].map((group) => this._section(group)));
+    const groups = [...new Set(this._table.map((row) => row.group))];
+    const keyed = groups.map((group) => section(group, this._table.filter((row) => row.group === group).map((row) => this._line(row))));
+    const moves = HAND_MOVES.map(({ group, rows }) => section(group, rows.map(([does, says]) => moveLine(does, says))));
+    this._list.replaceChildren(...keyed, ...moves);
+    this._find();
   }
 
-  _section(group) {
-    const section = document.createElement("section");
-    const title = document.createElement("h3");
-    title.textContent = group;
-    const list = document.createElement("ul");
-    list.append(...this._table.filter((row) => row.group === group).map((row) => this._line(row)));
-    section.append(title, list);
-    return section;
+  /** Show what has all the words that are looked for, in a key or in what it does. */
+  _find() {
+    const wanted = this._search.value.toLowerCase().split(/\s+/).filter(Boolean);
+    let found = 0;
+    for (const each of this._list.children) {
+      const group = each.firstElementChild.textContent.toLowerCase();
+      const lines = [...each.querySelectorAll("li")];
+      for (const line of lines) line.hidden = !wanted.every((word) => `${line.textContent.toLowerCase()} ${group}`.includes(word));
+      each.hidden = lines.every((line) => line.hidden);
+      found += lines.filter((line) => !line.hidden).length;
+    }
+    this._say(wanted.length ? `${found || "Nothing"} found.` : "");
   }
 
   _line(row) {
@@ -171,6 +183,28 @@ export class Keys extends EventTarget {
   _say(words) {
     this._dialog.querySelector("[data-keys-said]").textContent = words;
   }
+}
+
+function section(group, lines) {
+  const made = document.createElement("section");
+  const title = document.createElement("h3");
+  title.textContent = group;
+  const list = document.createElement("ul");
+  list.append(...lines);
+  made.append(title, list);
+  return made;
+}
+
+function moveLine(does, says) {
+  const line = document.createElement("li");
+  const [hand, what] = [does, says].map((words) => {
+    const each = document.createElement("span");
+    each.textContent = words;
+    return each;
+  });
+  hand.className = "hand-move";
+  line.append(hand, what);
+  return line;
 }
 
 function cap(key) {

@@ -199,10 +199,10 @@ export class PageDocument extends EventTarget {
     return this.frame_n / this.doc.rate;
   }
 
-  /** Length of a frame of the picture, in samples; 25 a second where there is none. */
+  /** Length of a frame of the film that comes first, in samples; 25 a second where there is none. */
   get frame_n() {
-    const film = Object.values(this.doc.media).find((medium) => medium.fps);
-    return this.doc.rate / (film?.fps ?? 25);
+    const films = [...this.pictures().toSorted((a, b) => a.start_n - b.start_n), ...Object.values(this.doc.media)];
+    return this.doc.rate / (films.find((each) => each.fps)?.fps ?? 25);
   }
 }
 

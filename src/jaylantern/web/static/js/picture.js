@@ -1,6 +1,7 @@
 // Shows the picture under the playhead. The sound's clock leads; the picture follows it. There are two players: while one
 // shows a clip, the other makes the next one ready, so that a cut is a cut.
 
+import { onScreen } from "./frames.js";
 import { RATE } from "./units.js";
 
 const JUMP_S = 0.3; // further off than this: seek
@@ -85,11 +86,7 @@ export class PictureView {
   }
 
   _clipAt(time_n) {
-    for (const lane of this._lanes()) {
-      const clip = lane.clips.find((each) => each.start_n <= time_n && time_n < each.start_n + each.length_n);
-      if (clip) return clip;
-    }
-    return null;
+    return onScreen(this._pageDoc.doc.lanes, time_n);
   }
 
   /** Where another picture begins soon, load it into the other player and hold its first frame. */

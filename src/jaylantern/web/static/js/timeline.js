@@ -22,9 +22,9 @@ import { TimelineMenus } from "./timeline_menus.js";
 import { TimelineOver } from "./timeline_over.js";
 import { clock } from "./units.js";
 import { Viewport } from "./viewport.js";
+import { wheelWay } from "./wheel.js";
 import { laneWords, rulerWords } from "./words.js";
 
-const WHEEL = 0.0016;
 const DRAWINGS = 400; // how many drawings are remembered for the benchmark
 
 /** Events: "seek" with the time. */
@@ -203,18 +203,11 @@ export class Timeline extends EventTarget {
   // — moving about —
 
   _wheel(event) {
-    const scale = event.deltaMode === 1 ? 16 : 1;
-    if (event.target.closest(".lane-head")) return;
+    const way = wheelWay(event, { over_lanes: Boolean(event.target.closest(".tl-rows")) });
+    if (!way) return; // the lanes go up and down by themselves
     event.preventDefault();
-    if (event.ctrlKey && event.target.closest(".tl-rows")) {
-      this._lanes.scrollTop += event.deltaY * scale;
-      return;
-    }
-    if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
-      this.view.scroll((event.deltaX || event.deltaY) * scale);
-    } else {
-      this.view.zoom(Math.exp(event.deltaY * scale * WHEEL), this._ruler.x(event));
-    }
+    if (way.zoom) this.view.zoom(way.zoom, this._ruler.x(event));
+    else this.view.scroll(way.across_px);
     this.draw();
   }
 

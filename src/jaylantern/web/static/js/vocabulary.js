@@ -80,9 +80,10 @@
  * @property {{gesture?: string|null}} hold_draft
  * @property {{gesture?: string|null}} swap_drafts
  * @property {{letter: "A"|"B", gesture?: string|null}} choose_draft
- * @property {{name: string, form: "vtt"|"srt", cues: any, head?: string, gesture?: string|null}} add_captions
+ * @property {{name: string, form: "vtt"|"srt", cues: any, head?: string, tail?: string, encoding?: string, gesture?: string|null}} add_captions
  * @property {{captions_id: number, name?: string, checked?: boolean, gesture?: string|null}} set_captions
  * @property {{captions_id: number, by_n: number, gesture?: string|null}} shift_captions
+ * @property {{captions_id: number, encoding: "cp1252"|"cp1250"|"cp1251"|"cp1253"|"cp1254"|"cp1257"|"cp1255"|"cp1256"|"cp850"|"cp932"|"cp949"|"gb18030"|"big5", gesture?: string|null}} reread_captions
  * @property {{captions_id: number, gesture?: string|null}} tie_captions
  * @property {{captions_id: number, gesture?: string|null}} remove_captions
  * @property {{subject?: "dialogue"|"music"|"chosen"|"soft"|"mix", how?: "each"|"all", by?: "loudness"|"true_peak"|"sample_peak", target: number|string, clip_ids?: number[], gesture?: string|null}} match
@@ -110,6 +111,23 @@ export const TAGS = [
 
 /** The tags of talk. */
 export const SPEAKS = new Set(TAGS.filter((tag) => tag.speaks).map((tag) => tag.word));
+
+/** How the letters of a file may be written: the word of a command, and what a person reads. */
+export const ENCODINGS = [
+  { word: "cp1252", says: "Western European (cp1252)" },
+  { word: "cp1250", says: "Central European (cp1250)" },
+  { word: "cp1251", says: "Cyrillic (cp1251)" },
+  { word: "cp1253", says: "Greek (cp1253)" },
+  { word: "cp1254", says: "Turkish (cp1254)" },
+  { word: "cp1257", says: "Baltic (cp1257)" },
+  { word: "cp1255", says: "Hebrew (cp1255)" },
+  { word: "cp1256", says: "Arabic (cp1256)" },
+  { word: "cp850", says: "Western European, DOS (cp850)" },
+  { word: "cp932", says: "Japanese (cp932)" },
+  { word: "cp949", says: "Korean (cp949)" },
+  { word: "gb18030", says: "Chinese, simplified (gb18030)" },
+  { word: "big5", says: "Chinese, traditional (big5)" },
+];
 
 /** What a dip can have of its own. */
 export const SHAPING = new Set(["amount_db", "wish_lu", "wish_sii", "attack_ms", "release_ms", "lead_in_ms", "hold_ms", "fall", "rise"]);
