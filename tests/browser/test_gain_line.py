@@ -66,7 +66,7 @@ def test_a_stretch_is_dragged_over_a_clip_and_its_line_up(line: Page, score):
 
 def test_a_stretch_is_typed_levelled_and_given_up(line: Page, score):
     stretch(line, "Talk", 2, 4)
-    field = line.get_by_label("Raise the stretch by")
+    field = line.get_by_label("Level of the stretch")
     field.fill("-4.5")
     doc = after(line, score, lambda: field.press("Enter"))
     assert [db for _, db in drawn(doc, "Talk")] == [0, -4.5, -4.5, 0]

@@ -67,10 +67,10 @@ def test_a_drag_given_up_with_escape_changes_nothing(page: Page, score):
 def test_a_click_on_a_lane_puts_the_playhead_there(page: Page):
     x, y = middle(clip(page, "Talk"))
     page.mouse.click(x, y)
-    expect(page.locator("#now")).not_to_have_text("00:00.000")
+    expect(page.locator("#now")).not_to_have_value("00:00.000")
     expect(clip(page, "Talk")).to_have_class("clip chosen")
     page.keyboard.press("Home")
-    expect(page.locator("#now")).to_have_text("00:00.000")
+    expect(page.locator("#now")).to_have_value("00:00.000")
 
 
 def drawn_width(page: Page, lane: str) -> float:

@@ -105,6 +105,10 @@ class AtHand:
         """Frames a second of a medium, 0 where it has no picture."""
         raise Refused(NO_SOUND_HERE)
 
+    def seen_n(self, found: Media) -> int:
+        """How long the picture of a medium is, in samples; 0 where that is not known."""
+        raise Refused(NO_SOUND_HERE)
+
     def loud(self, project: Project) -> Sequence[Loud]:
         """How loud every clip is that sounds."""
         raise Refused(NO_SOUND_HERE)

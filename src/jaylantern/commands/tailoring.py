@@ -57,7 +57,7 @@ def _until_and_length(
 ) -> tuple[Until, int]:
     """What the end follows from now on, and how long that makes it."""
     if until:
-        end_n = tailoring.end_of(project, clip, until, at_hand.plan(project))
+        end_n = tailoring.end_of(project, clip, until, at_hand.plan(project), at_hand.seen_n)
         return until, end_n - tailoring.start_of(project, clip, until)
     if length_n is not None:
         return Until.LENGTH, length_n
@@ -155,7 +155,7 @@ def moved_ends(project: Project, at_hand: AtHand) -> list[tuple[Clip, int]]:
         if not until:
             continue
         try:
-            end_n = tailoring.end_of(project, clip, until, at_hand.plan(project))
+            end_n = tailoring.end_of(project, clip, until, at_hand.plan(project), at_hand.seen_n)
         except Refused:
             continue
         length_n = end_n - tailoring.start_of(project, clip, until)

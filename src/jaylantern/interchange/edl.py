@@ -13,6 +13,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import chain, count, pairwise
+from unicodedata import combining, normalize
 
 from jaylantern.core.timeline import picture
 from jaylantern.core.timeline.clip import Clip
@@ -109,9 +110,24 @@ class _Reels:
         return self._names[media.id]
 
 
+SPELLED = {
+    "ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue", "ß": "ss", "æ": "ae", "Æ": "Ae", "ø": "oe",
+    "Ø": "Oe", "å": "aa", "Å": "Aa", "œ": "oe", "Œ": "Oe", "þ": "th", "Þ": "Th", "ð": "d", "Ð": "D", "ł": "l", "Ł": "L",
+    "đ": "d", "Đ": "D", "ı": "i", "–": "-", "—": "-", "‘": "'", "’": "'", "“": '"', "”": '"', "„": '"', "…": "...",
+}  # fmt: skip
+
+
+def in_ascii(text: str) -> str:
+    """A name in the letters that a list can hold: umlauts and the like spelled out, accents left away. What has no such
+    letters (another script) stands as it is: readers of today take UTF-8."""
+    spelled = "".join(SPELLED.get(c, c) for c in text)
+    bare = "".join(c for c in normalize("NFD", spelled) if not combining(c))
+    return " ".join("".join(c if c.isprintable() else " " for c in bare).split())
+
+
 def _text(project: Project, events: Sequence[_Event], lanes: Sequence[Lane], fps: Fraction, reels: _Reels) -> str:
     first = frame_of(f"{project.settings.start_hour:02.0f}:00:00:00", fps)
-    title = " ".join("".join(c if c.isascii() and c.isprintable() else " " for c in project.name).split())[:60]
+    title = in_ascii(project.name)[:60].strip()
     lines = [
         f"TITLE: {title or 'UNTITLED'}",
         f"FCM: {'DROP FRAME' if fps in DROPPING else 'NON-DROP FRAME'}",

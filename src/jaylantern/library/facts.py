@@ -71,6 +71,7 @@ class About:
     height: int = 0
     fps: float = 0.0
     thumbs: int = 0
+    picture_n: int = 0  # of the picture alone; 0: not known
     remark: str = ""
 
     @property

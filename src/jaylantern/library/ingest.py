@@ -281,6 +281,7 @@ def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress:
         "height": picture.height,
         "fps": picture.fps,
         "thumbs": thumbs,
+        "picture_n": found.picture_n if found.picture_n <= LONGEST_N else 0,
     }
 
 

@@ -30,7 +30,7 @@ from jaylantern.errors import Refused
 from jaylantern.library import facts
 from jaylantern.library.facts import PROXY_MIME, About
 from jaylantern.media.cared import CaredSound, parts_of
-from jaylantern.media.probe import timecode_start
+from jaylantern.media.probe import probe, timecode_start
 from jaylantern.media.sound import Reading, Sound
 from jaylantern.support.bounded_cache import BoundedCache
 
@@ -63,6 +63,16 @@ class Library:
     def fps(self, media: Media) -> float:
         """Frames a second, 0 where there is no picture."""
         return self.about(media).fps
+
+    def seen_n(self, media: Media) -> int:
+        """How long the picture is, in samples, which the sound may outlast; 0 where that is not known. Of a
+        medium brought in by an older version the file is asked."""
+        about = self.about(media)
+        if about.picture_n or not about.has_picture or media.missing:
+            return about.picture_n
+        return self._known.get(
+            ("picture length", media.sha256), lambda: probe(self.original(media), name=media.name).picture_n
+        )
 
     def timecode_start(self, media: Media) -> int:
         """Where the medium's own timecode begins, in samples; 0 where it has none."""

@@ -48,11 +48,13 @@ class Picture:
 
 @dataclass(frozen=True)
 class Probe:
-    """What a file holds. `duration_n` is the container's word in samples at 48 kHz; sound is counted on decoding."""
+    """What a file holds. `duration_n` is the container's word in samples at 48 kHz, `picture_n` that of the picture
+    alone (0 where nothing is said of it); sound is counted on decoding."""
 
     sound: Sound | None
     picture: Picture | None
     duration_n: int
+    picture_n: int = 0
 
 
 def open_media(path: Path, name: str) -> av.container.InputContainer:
@@ -136,7 +138,23 @@ def probe(path: Path, *, name: str) -> Probe:
         if sound is None and picture is None:
             raise MediaError(f"{name} holds neither sound nor picture.")
         duration = container.duration / av.time_base if container.duration else 0.0
-        return Probe(sound, picture, max(0, round(duration * RATE)))
+        seen = 0.0 if stream is None else picture_length_s(stream)
+        return Probe(sound, picture, max(0, round(duration * RATE)), max(0, round(seen * RATE)))
+
+
+def picture_length_s(stream: av.VideoStream) -> float:
+    """How long a stream of picture says it is, in seconds; 0 where it says nothing.
+
+    MP4 and its kin say it of each stream; Matroska in a tag, as hh:mm:ss.fraction (Matroska tag registry, DURATION).
+    """
+    if stream.duration and stream.time_base:
+        return float(stream.duration * stream.time_base)
+    parts = stream.metadata.get("DURATION", "").split(":")
+    try:
+        hours, minutes, seconds = map(float, parts)
+    except ValueError:
+        return 0.0
+    return 3600 * hours + 60 * minutes + seconds
 
 
 def frame_times(path: Path, *, name: str) -> np.ndarray:

@@ -17,6 +17,7 @@ from werkzeug.routing import IntegerConverter, ValidationError
 from jaylantern.core.signal import timebase
 from jaylantern.core.timeline.kinds import number_in
 from jaylantern.jobs.queue import Queue
+from jaylantern.media import names
 from jaylantern.web import (
     captions,
     care,
@@ -148,4 +149,6 @@ def create_app(workspace: Workspace, *, keyed: bool = True) -> Flask:
     app.jinja_env.filters["clock"] = timebase.clock
     app.jinja_env.globals["modules"] = sorted(path.name for path in (STATIC / "js").glob("*.js"))
     app.jinja_env.filters["moment"] = _moment
+    app.jinja_env.filters["media_word"] = names.as_people_write
+    app.jinja_env.filters["fps_word"] = names.fps_word
     return app

@@ -31,6 +31,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.perch import perch_of_lane
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOBS, SHAPING, Mode, Settings
+from jaylantern.media.names import as_people_write
 from jaylantern.pipeline import DuckingResult
 from jaylantern.store import edits
 from jaylantern.store import media as media_store
@@ -222,11 +223,11 @@ def _medium(workspace: Workspace, media: Media, result: DuckingResult) -> dict[s
         "length_n": media.length_n,
         "sound_n": about.sound_n,
         "channels": about.channels,
-        "sound_word": about.sound_word,
+        "sound_word": as_people_write(about.sound_word),
         "base_n": BASE_N,
         "level_counts": about.level_counts,
         "picture_mime": workspace.library.picture_mime(media),
-        "picture_word": about.picture_word,
+        "picture_word": as_people_write(about.picture_word),
         "fps": about.fps,
         "width": about.width,
         "height": about.height,

@@ -31,6 +31,8 @@ ENDS = {
     Until.MARKER: "next marker",
 }
 
+FIT_WORDS = ((1.0, "very well"), (3.0, "well"), (8.0, "fairly"), (1000.0, "poorly"))  # fewer better ones than that
+
 
 @dataclass(frozen=True)
 class Shown:
@@ -56,6 +58,11 @@ class Shown:
     def off_n(self) -> int:
         """By how much the music is longer than was wished."""
         return 0 if self.cut is None else self.cut.length_n - wish_of(self.clip).length_n
+
+
+def fit_word(fit: float) -> str:
+    """How well a fold fits, in words, by how many of all folds of the piece fit better, per cent."""
+    return next(word for most, word in FIT_WORDS if fit < most)
 
 
 def candidates(project: Project) -> list[tuple[Lane, Clip]]:
@@ -86,7 +93,13 @@ def show(project_id: int) -> ResponseReturnValue:
         return render_template("project/_tailored.html", shown=None, waits=waits, listen=True, **common)
     shown = Shown(*chosen, source, workspace().library.grid(source))
     return render_template(
-        "project/_tailored.html", shown=shown, waits=None, drawn=drawn(shown), **common, **_wished(project, shown)
+        "project/_tailored.html",
+        shown=shown,
+        waits=None,
+        drawn=drawn(shown),
+        fit_word=fit_word,
+        **common,
+        **_wished(project, shown),
     )
 
 

@@ -80,6 +80,10 @@ class AllAtHand(AtHand):
         """Frames a second of a medium, 0 where it has no picture."""
         return self._knows.library.fps(found)
 
+    def seen_n(self, found: Media) -> int:
+        """How long the picture of a medium is, in samples; 0 where that is not known."""
+        return self._knows.library.seen_n(found)
+
     def loud(self, project: Project) -> Sequence[Loud]:
         """How loud every clip is that sounds."""
         return list(self._knows.loudness.loud(project).values())

@@ -1,3 +1,4 @@
+import dataclasses
 from itertools import product
 
 import numpy as np
@@ -231,3 +232,13 @@ def test_what_is_left_out_at_the_ends_moves_them(leave_out, found):
 def test_price_of_a_fold_falls_with_the_knob():
     assert [fold_price(each) for each in (0, 100)] == pytest.approx([0.25, 0.002])
     assert OFF_LENGTH > 0
+
+
+def test_exactly_so_long_the_better_fit_is_taken_and_a_little_speed_does_the_rest():
+    fit = np.full((400, 400), 60.0)
+    fit[200, 100], fit[200, 102] = 6.0, 0.0  # the first is to the beat; the second, far better, two beats short
+    grid, wished = even_grid(fit), Wish(500 * STEP_N, keep_end=True)
+    on_the_beat = ways(grid, wished)[0]
+    exact = ways(grid, dataclasses.replace(wished, exact=True))[0]
+    assert (on_the_beat.folds, on_the_beat.length_n) == (((200, 100),), 500 * STEP_N)
+    assert (exact.folds, exact.length_n) == (((200, 102),), 498 * STEP_N)

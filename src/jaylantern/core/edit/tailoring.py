@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -29,10 +29,13 @@ STRAIGHT_DB = 0.05  # by which a bent ramp of a gain line may stray on another m
 NEXT_N = RATE  # a marker nearer to the beginning of a clip than this is not its end
 
 
-def end_of(project: Project, clip: Clip, until: Until, plan: Plan) -> int:
-    """Where on the timeline a clip ends that follows something. Raises Refused where there is nothing to follow."""
+def end_of(project: Project, clip: Clip, until: Until, plan: Plan, seen_n: Callable[[Media], int]) -> int:
+    """Where on the timeline a clip ends that follows something. Raises Refused where there is nothing to follow.
+
+    `seen_n` answers how long the picture of a medium is, which its sound may outlast; 0 where that is not known."""
     if until is Until.PICTURE:
-        ends = [each.stop_n for lane in project.lanes if lane.kind is LaneKind.PICTURE for each in lane.clips]
+        shown = [each for lane in project.lanes if lane.kind is LaneKind.PICTURE for each in lane.clips]
+        ends = [_seen_until(each, seen_n(each.media)) for each in shown]
         word = "There is no picture to end with. Lay out a film first."
     elif until is Until.TALK:
         ends, word = plan.speech[:, 1].tolist(), "Nobody speaks yet: tag a clip as dialogue or narration first."
@@ -48,6 +51,11 @@ def end_of(project: Project, clip: Clip, until: Until, plan: Plan) -> int:
     if not ends or max(ends) < start_n + RATE:
         raise Refused(word if not ends else "That lies before the clip, or less than a second after it begins.")
     return int(max(ends))
+
+
+def _seen_until(clip: Clip, seen_n: int) -> int:
+    """Where a picture clip's picture ends on the timeline."""
+    return min(clip.stop_n, max(clip.start_n, seen_n + clip.shift_n)) if seen_n else clip.stop_n
 
 
 def start_of(project: Project, clip: Clip, until: Until) -> int:

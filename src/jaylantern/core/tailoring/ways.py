@@ -28,6 +28,7 @@ FEW, MANY = 0.25, 0.002  # what a fold costs by being one, at 0 and 100 of `piec
 BAD = 10.0  # weight of the square of a fit: one bad fold is worse than two good ones
 OFF_BAR = 0.15  # cost of a fold that is not whole bars apart, where such are needed
 OFF_LENGTH = 0.04  # cost of a beat off the wished length
+OFF_EXACT = 0.002  # the same where a little speed, which nobody hears, brings it there: the better fit counts
 GOOD, BEST_OF_SHIFT, MOST_FOLDS_SEEN = 8.0, 4, 4000  # folds looked at: fit, per cent; of each shift; in all
 MORE_LAYERS, MORE_FOLDS = 4, 6  # folds tried beyond the fewest that do; beyond what a length should take
 ROOM, ROOM_LEAST_N, ROOM_MOST_N = 0.25, 20 * RATE, 90 * RATE  # time won and lost again on the way: of the piece
@@ -123,6 +124,7 @@ class _Search:
         self._size = len(self._at)
         self._least = LEAST_FREE if grid.bar == 1 else LEAST_BARS * grid.bar
         self._price = fold_price(wish.pieces)
+        self._off_price = OFF_EXACT if wish.exact else OFF_LENGTH
         self._segment = self._segments()
         self._begin_n, self._end_n = heard_between(grid.length_n, wish.leave_out)
         self._begin_row = int(np.searchsorted(self._at, self._begin_n)) + 1 if self._begin_n else 0
@@ -210,7 +212,7 @@ class _Search:
 
     def nearest(self) -> list[Way]:
         """The best way for each number of folds, as near to the length as there is any."""
-        for bars in NEAR_BARS:
+        for bars in NEAR_BARS[-1:] if self._wish.exact else NEAR_BARS:
             found = list(self._ways(self._tolerance_n(bars)))
             if found:
                 return found
@@ -280,7 +282,7 @@ class _Search:
             for column in near.tolist() if self._end_row >= 0 else ():
                 cost = float(reached[self._end_row, column])
                 if np.isfinite(cost):
-                    yield cost + OFF_LENGTH * float(off_n[column]) / beat_n, self._end_row, column, self._end_n
+                    yield cost + self._off_price * float(off_n[column]) / beat_n, self._end_row, column, self._end_n
             return
         latest_n = max((min(stop, self._grid.length_n) for _, stop in self._wish.protect), default=0)
         for column in range(self._columns):
@@ -339,7 +341,7 @@ class _Search:
         if not self._wish.keep_end and not self._holds(folds, start_n, stop_n):
             return None
         off = abs(length_n - self._wish.length_n) / self._grid.step_n
-        return Way(tuple(folds), start_n, stop_n, length_n, total + OFF_LENGTH * off)
+        return Way(tuple(folds), start_n, stop_n, length_n, total + self._off_price * off)
 
     def _holds(self, folds: list[tuple[int, int]], start_n: int, stop_n: int) -> bool:
         """Is what is promised kept though the end was moved to the sample?"""

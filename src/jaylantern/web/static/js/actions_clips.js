@@ -35,12 +35,17 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
     say(count ? `Copied ${count === 1 ? "one clip" : `${count} clips`}.` : NO_CLIP);
     return count;
   };
-  const paste = async () => {
-    const before = new Set(pageDoc.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id)));
-    await doIt("paste_clips", { copied: copiedClips(), at_n: now() });
-    const fresh = pageDoc.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id)).filter((id) => !before.has(id));
-    if (fresh.length) selection.choose(fresh);
+  const ids = () => pageDoc.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id));
+  /** What is new after it is chosen. */
+  const makes = async (name, values) => {
+    const before = new Set(ids());
+    await doIt(name, values);
+    const fresh = ids().filter((id) => !before.has(id));
+    if (!fresh.length) return;
+    selection.choose(fresh);
+    timeline.focusClip(selection.lead);
   };
+  const paste = () => makes("paste_clips", { copied: copiedClips(), at_n: now() });
   const pointsOr = (by_n, by_db, otherwise) => () => points.nudge(Math.round(by_n()), by_db) || timeline.stretch.nudge(by_db) || otherwise();
   const none = () => 0;
   const cutOut = () => {
@@ -84,7 +89,7 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
     { id: "copy", keys: "Ctrl+C", says: "Copy", group: "Move", run: copy },
     { id: "cut", short: "Cut", keys: "Ctrl+X", says: "Cut: copy and delete", group: "Move", run: () => copy() && doIt("delete_clips", { clip_ids: chosen(), cut: true }) },
     { id: "paste", keys: "Ctrl+V", says: "Paste at the playhead", group: "Move", run: paste },
-    { id: "duplicate", keys: "Ctrl+D", says: "Duplicate", group: "Move", run: onClips("duplicate_clips") },
+    { id: "duplicate", keys: "Ctrl+D", says: "Duplicate", group: "Move", run: () => makes("duplicate_clips", { clip_ids: chosen() }) },
     { id: "nudge-back", keys: "Alt+←", says: "Move the clips a frame earlier", group: "Move", run: pointsOr(() => -frame(), 0, nudgeFrame(-1)) },
     { id: "nudge-on", keys: "Alt+→", says: "Move the clips a frame later", group: "Move", run: pointsOr(() => frame(), 0, nudgeFrame(1)) },
     { id: "nudge-second-back", keys: "Alt+Shift+←", says: "Move the clips a second earlier", group: "Move", run: pointsOr(() => -RATE, 0, nudge(() => -RATE)) },

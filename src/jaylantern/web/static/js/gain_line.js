@@ -44,3 +44,9 @@ export function raised(curve, start_n, stop_n, by_db) {
   const limited = (n, db) => Math.min(Math.max(db + (n >= start_n && n <= stop_n ? by_db : 0), LEAST_DB), MOST_DB);
   return { time_n: points.map(([n]) => n), gain_db: points.map(([n, db]) => limited(n, db)), empty: false };
 }
+
+/** The gains a curve has at both ends of a stretch and at its points within. @returns {number[]} */
+export function levelsIn(curve, start_n, stop_n) {
+  const within = curve.time_n.map((n, i) => [n, curve.gain_db[i]]).filter(([n]) => n > start_n && n < stop_n);
+  return [gainAt(curve, start_n), ...within.map(([, db]) => db), gainAt(curve, stop_n)];
+}

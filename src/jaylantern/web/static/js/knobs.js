@@ -73,12 +73,20 @@ export class Knobs {
       const value = this._value(name);
       field.show(value);
       if (also && !field.busy) also.textContent = percent(value);
-      element.classList.toggle("own", this._scope?.isOwn(name) ?? false);
+      this._markOwn(element, name);
     }
     for (const { element, name, select } of this._options) {
       select.value = this._value(name);
-      element.classList.toggle("own", this._scope?.isOwn(name) ?? false);
+      this._markOwn(element, name);
     }
+  }
+
+  /** Its own here, not what the film has: marked, and the mark says so. */
+  _markOwn(element, name) {
+    const own = this._scope?.isOwn(name) ?? false;
+    element.dataset.help ??= element.title;
+    element.classList.toggle("own", own);
+    element.title = own ? `⚲ Its own here; a double click on the figure lets it follow again. ${element.dataset.help}` : element.dataset.help;
   }
 }
 

@@ -16,20 +16,20 @@ export class LineBar {
       return `<button type="button" data-act="${id}" title="${says}" data-keyed="${id}">${short}</button>`;
     };
     element.innerHTML = `<strong>Gain line</strong> <span class="line-of"></span><span class="line-part">Stretch ${BUTTONS.map(button).join("")}</span>
-      <span class="line-part line-stretch" hidden><span class="figure line-span"></span> by <span class="knob-field figure"><input inputmode="decimal" autocomplete="off" aria-label="Raise the stretch by"><span class="unit">dB</span></span>${button("stretch-level")}</span>
+      <span class="line-part line-stretch" hidden><span class="figure line-span"></span> at <span class="knob-field figure"><input inputmode="decimal" autocomplete="off" aria-label="Level of the stretch"><span class="unit">dB</span></span>${button("stretch-level")}</span>
       <span class="push"></span><span class="line-hint"></span><button type="button" id="line-more" aria-haspopup="menu">Whole line …</button><button type="button" data-act="hand" title="Take the curves of ducking in hand again" data-keyed="hand">Done</button>`;
     const find = (selector) => element.querySelector(selector);
     this._of = find(".line-of");
     this._stretch = find(".line-stretch");
     this._span = find(".line-span");
     this._hint = find(".line-hint");
-    this._by = new FigureField(find("input"), {
+    this._level = new FigureField(find("input"), {
       format: (value) => figure(value, 1),
       unit: "dB",
       step: 0.5,
       what: "the stretch",
-      reset: () => {},
-      send: async (by_db) => timeline.stretch.raise(by_db),
+      reset: () => timeline.stretch.setTo(0),
+      send: (to_db, { gesture }) => timeline.stretch.setTo(to_db, gesture),
     });
     const more = find("#line-more");
     more.addEventListener("click", () => {
@@ -62,7 +62,7 @@ export class LineBar {
     this._stretch.hidden = !chosen;
     if (chosen) {
       this._span.textContent = `${clock(chosen.start_n, 1)} – ${clock(chosen.stop_n, 1)}`;
-      this._by.show(0);
+      this._level.show(timeline.stretch.level_db);
     }
     this._hint.textContent = chosen ? "" : "drag over a clip, then drag its line; double click adds a point; a fader held while it plays is written";
   }

@@ -1,7 +1,7 @@
 // A chosen stretch of clips whose gain lines are raised or lowered together: dragged, typed, or by keys.
 
 import { KeyRun } from "./gesture.js";
-import { LEAST_DB, MOST_DB, lineOf, raised } from "./gain_line.js";
+import { LEAST_DB, MOST_DB, levelsIn, lineOf, raised } from "./gain_line.js";
 import { levelWord } from "./points.js";
 import { say, saying } from "./said.js";
 
@@ -82,6 +82,22 @@ export class LineStretch extends EventTarget {
   raise(by_db, gesture = "") {
     const named = gesture ? { gesture } : {};
     if (this._asked()) saying(() => this._pageDoc.do("raise_stretch", { ...this.chosen, by_db, ...named }));
+  }
+
+  /** The level its lines have in it, loudest against softest: NaN where it is not one. */
+  get level_db() {
+    if (!this.chosen) return NaN;
+    const all = this._clips().flatMap((clip) => levelsIn(lineOf(clip), ...this.of(clip)));
+    const [low, high] = [Math.min(...all), Math.max(...all)];
+    return high - low < 0.05 ? (low + high) / 2 : NaN;
+  }
+
+  /** Bring it to a level; where its lines have several there, all go by what the loudest needs. */
+  async setTo(to_db, gesture = "") {
+    if (!this._asked()) return;
+    const all = this._clips().flatMap((clip) => levelsIn(lineOf(clip), ...this.of(clip)));
+    const by_db = Math.round(100 * (to_db - Math.max(...all))) / 100;
+    if (by_db) await saying(() => this._pageDoc.do("raise_stretch", { ...this.chosen, by_db, ...(gesture ? { gesture } : {}) }));
   }
 
   /** Make it as loud as what lies around it. */

@@ -119,13 +119,15 @@ timeline.peaks.addEventListener("arrived", () => drawMedia({ pageDoc, timeline }
 
 // — clicks and menus inside panels that come from the server —
 
+const SOUND = new Set(["mix", "music", "stems"]); // what is made in every form that is chosen
 const making = new Set(); // buttons whose request is on its way
 
 async function handOff(button, asked) {
   const what = asked === "data" ? by("data-form").value : asked;
   if (making.has(button)) return;
   making.add(button);
-  await saying(() => sendJson(`${pageDoc.url}/exports`, { what, ...tray.formValues }));
+  const ways = SOUND.has(what) ? [{}, ...tray.furtherForms] : [{}];
+  for (const way of ways) await saying(() => sendJson(`${pageDoc.url}/exports`, { what, ...tray.formValues, ...way }));
   await busy.poll();
   making.delete(button);
 }

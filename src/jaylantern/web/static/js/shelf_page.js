@@ -5,6 +5,7 @@ import { newGesture } from "./gesture.js";
 import { saying } from "./said.js";
 import { Upload, takeDrops } from "./uploads.js";
 
+const CAPTIONS = /\.(vtt|srt)$/i;
 const PROJECT = /\.(zip|otio|edl)$/i;
 const RATES = ["24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60"];
 const region = document.getElementById("arriving");
@@ -24,7 +25,8 @@ async function made(name) {
   return answer && { id: answer.id, name: form.get("name") };
 }
 
-async function beginFilm(files) {
+async function beginFilm(brought) {
+  const files = brought.toSorted((a, b) => Number(CAPTIONS.test(a.name)) - Number(CAPTIONS.test(b.name))); // they belong to what is there
   const film = await made(files[0].name);
   if (!film) return;
   region.hidden = false;

@@ -1,6 +1,7 @@
 // Hand off, sound: form, rate, range and name, kept for the next time in this browser.
 
 import { KeptValues } from "./kept_values.js";
+import { openMenu } from "./menu.js";
 import { RATE } from "./units.js";
 
 const KEPT = new KeptValues("sound to hand off");
@@ -14,6 +15,8 @@ export class SoundForm {
     KEPT.fill(this._fields);
     this._stop = new AbortController();
     const options = { signal: this._stop.signal };
+    this._button = box.querySelector("#also-forms");
+    this._button.addEventListener("click", () => this._alsoMenu(), options);
     box.addEventListener("change", () => this._changed(), options);
     pageDoc.addEventListener("change", () => this._show(), options);
     selection.addEventListener("change", () => this._show(), options);
@@ -38,6 +41,38 @@ export class SoundForm {
     return { form, rate: Number(rate), range, pattern, gains, clip_ids: range === "chosen" ? [...this._selection.clips] : [] };
   }
 
+  /** What to send for each of the forms chosen, the first one first; a rate that a form can't have is its usual one. */
+  get several() {
+    const { options } = this._field("form");
+    return this._also.map((form) => {
+      const can = [...options].find((option) => option.value === form).dataset.rates.split(" ");
+      const { rate } = this.values;
+      return { form, rate: can.includes(String(rate)) ? rate : Number(can.includes("48000") ? "48000" : can[0]) };
+    });
+  }
+
+  /** Further forms, without the one that is chosen anyway. */
+  get _also() {
+    const { options, value } = this._field("form");
+    const offered = [...options].map((option) => option.value);
+    return this._field("also").value.split(",").filter((form) => offered.includes(form) && form !== value);
+  }
+
+  _alsoMenu() {
+    const box = this._button.getBoundingClientRect();
+    const { options, value } = this._field("form");
+    const also = this._also;
+    const set = (forms) => {
+      this._field("also").value = forms.join();
+      this._changed();
+    };
+    const items = [...options].filter((option) => option.value !== value).map((option) => {
+      const on = also.includes(option.value);
+      return { label: option.text, on, run: () => set(on ? also.filter((each) => each !== option.value) : [...also, option.value]) };
+    });
+    openMenu({ x: box.left, y: box.bottom + 4 }, items, "Made with the same press");
+  }
+
   _changed() {
     KEPT.keep(Object.fromEntries(this._fields.map((field) => [field.name, field.value])));
     this._show();
@@ -45,7 +80,9 @@ export class SoundForm {
 
   /** Rates that the form can't have are off; the size follows. */
   _show() {
-    const { selectedOptions } = this._field("form");
+    const { selectedOptions, options } = this._field("form");
+    const also = [...options].filter((option) => this._also.includes(option.value)).map((option) => option.text);
+    document.getElementById("also-said").textContent = also.join(", ");
     const { rates, bytes } = selectedOptions[0].dataset;
     const can = rates.split(" ");
     const rate = this._field("rate");

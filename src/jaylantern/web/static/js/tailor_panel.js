@@ -102,7 +102,6 @@ export class TailorPanel {
       this._selection.choose([this._picked]);
       document.body.dispatchEvent(new CustomEvent("jay:tailored"));
     } else if (target.id === "wish-length") this._typed(target);
-    else if (target.id === "wish-pieces") this._do("tailor_clip", { pieces: Number(target.value) });
     else if (target.name === "keep_start" || target.name === "keep_end") this._do("tailor_clip", { [target.name]: target.checked });
   }
 

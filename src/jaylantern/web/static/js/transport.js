@@ -1,6 +1,7 @@
 // Play, ducked or plain, loop, passage before and after, meter; the lantern in the corner glows with the music.
 
 import { awake } from "./awake.js";
+import { ClockField } from "./clock_field.js";
 import { fitted } from "./canvas.js";
 import { gainAt } from "./curve.js";
 import { openMenu } from "./menu.js";
@@ -33,6 +34,7 @@ export class Transport {
   }
 
   _wire() {
+    this._clock = new ClockField(this._by("now"), { pageDoc: this.pageDoc, goTo: (time_n) => this._goToTime(time_n) });
     this._by("play").addEventListener("click", () => this.toggle());
     for (const variant of ["ducked", "plain"]) {
       this._by(`hear-${variant}`).addEventListener("click", () => this.hear(variant));
@@ -107,6 +109,11 @@ export class Transport {
     this.player.setMatched(!this.player.matched);
     const by = Math.abs(this.pageDoc.doc.match_db);
     say(this.player.matched ? `Ducked and plain are played equally loud: ${figure(by, 1)} dB are evened out.` : "Ducked and plain are played as they are.");
+  }
+
+  _goToTime(time_n) {
+    this.player.seek(time_n);
+    this.timeline.reveal(this.player.now_n);
   }
 
   /** Choose a passage and go just before it. */
@@ -187,8 +194,7 @@ export class Transport {
       this.timeline.showPlayhead(now);
       this.timeline.captions.show(now);
       this.picture.show(now, this.player.playing && this.player.rate === 1);
-      const text = clock(now);
-      if (this._by("now").value !== text) this._by("now").value = text;
+      this._clock.show(now);
       this._light(now);
       this._meter();
     }

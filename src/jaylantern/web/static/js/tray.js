@@ -42,6 +42,11 @@ export class Tray {
     return Object.assign({}, ...this._forms.map((form) => form.values));
   }
 
+  /** What the same press makes besides, of sound: form and rate of each. */
+  get furtherForms() {
+    return this._forms.find((form) => "several" in form)?.several ?? [];
+  }
+
   /** Go to another step. */
   go(step) {
     this._taking = usesKeys();
