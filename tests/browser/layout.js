@@ -3,7 +3,7 @@
 (() => {
   const LEAST_PX = 24; // WCAG 2.2, success criterion 2.5.8 (target size, minimum)
   const SLACK_PX = 1.5;
-  const CONTROL = "button, a[href], select, textarea, summary, label[tabindex], [role=slider], [role=separator], [tabindex='0'], input:not([type=hidden]):not([type=file])";
+  const CONTROL = "button, a[href], select, textarea, summary, [role=slider], [role=separator], [tabindex='0'], input:not([type=hidden]):not([type=file])";
   const found = [];
   const top = document.querySelector("dialog[open]") ?? document.querySelector(".menu") ?? document.querySelector(".drop-card:popover-open") ?? document.body;
 

@@ -11,10 +11,11 @@ import numpy as np
 from jaylantern.commands.at_hand import AtHand
 from jaylantern.commands.clipboard import copied_clip
 from jaylantern.commands.command import CLIPS, Command, maybe
-from jaylantern.core.edit import cutting, lanes, moving
+from jaylantern.core.edit import cutting, landing, lanes, moving
 from jaylantern.core.edit import pauses as talk
 from jaylantern.core.edit.cutting import Edge, Ripple
 from jaylantern.core.edit.draft import clip_of, lane_of, named, together
+from jaylantern.core.edit.landing import Landing
 from jaylantern.core.edit.pauses import Pauses
 from jaylantern.core.signal.timebase import RATE, clock, ms_to_n, n_to_seconds
 from jaylantern.core.timeline import picture
@@ -25,6 +26,7 @@ from jaylantern.errors import InvalidValue
 Answer = tuple[str, Project]
 LONGEST_MS = 60_000
 FRAME_N = RATE // 10  # a cut lies nearer to where it was asked for than this: half a frame of the slowest picture
+MOVED = {Landing.OWN: "Move", Landing.INSERT: "Insert", Landing.OVERWRITE: "Lay over"}
 PAUSE_MS = Integer(100, LONGEST_MS, "ms", "A pause lasts a tenth of a second or longer.")
 BREATH_MS = Integer(0, LONGEST_MS, "ms")
 
@@ -34,15 +36,24 @@ def _names(project: Project, clip_ids: Sequence[int]) -> str:
 
 
 def _move_clips(
-    project: Project, at_hand: AtHand, *, clip_ids: list[int], by_n: int, lanes_by: int, leader_id: int | None
+    project: Project,
+    at_hand: AtHand,
+    *,
+    clip_ids: list[int],
+    by_n: int,
+    lanes_by: int,
+    leader_id: int | None,
+    how: Landing,
 ) -> Answer:
     """Move clips along their lanes and, with the leader, to lanes above or below."""
     leader_id = leader_id if lanes_by else None
-    after = moving.move(project, clip_ids=clip_ids, by_n=by_n, leader_id=leader_id, lanes_by=lanes_by)
+    after = landing.move_onto(
+        project, at_hand.new_id, clip_ids=clip_ids, by_n=by_n, leader_id=leader_id, lanes_by=lanes_by, how=how
+    )
     lane, first = clip_of(after, leader_id or clip_ids[0])
     was, _clip = clip_of(project, first.id)
     where = f" on {lane.name}" if lane.id != was.id else ""
-    return f"Move {_names(project, clip_ids)} to {clock(first.start_n, decimals=2)}{where}", after
+    return f"{MOVED[how]} {_names(project, clip_ids)} to {clock(first.start_n, decimals=2)}{where}", after
 
 
 def _trim_clips(
@@ -156,6 +167,7 @@ COMMANDS = (
         by_n=MOVE,
         lanes_by=maybe(Integer(-1000, 1000, "lanes"), 0),
         leader_id=maybe(Maybe(ID), None),
+        how=maybe(Choice(Landing), Landing.OWN, "How they are laid there"),
     ),
     Command(
         "trim_clips",

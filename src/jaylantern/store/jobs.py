@@ -77,10 +77,10 @@ def of_token(connection: sqlite3.Connection, token: str) -> Job | None:
 
 
 def of_project(connection: sqlite3.Connection, project_id: int, *, kind: str | None = None) -> list[Job]:
-    """Jobs of a project that have not been dismissed, newest first."""
+    """Jobs of a project that have not been dismissed: what is at work, what waits, then the newest of the others."""
     found = connection.execute(
         f"SELECT {COLUMNS} FROM job WHERE project_id = ? AND dismissed = 0 AND kind = coalesce(?, kind)"
-        " ORDER BY id DESC LIMIT 50",
+        " ORDER BY state = 'running' DESC, state = 'queued' DESC, id DESC LIMIT 200",
         (project_id, kind),
     )
     return [_job(row) for row in found]

@@ -7,12 +7,13 @@ is there.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from jaylantern.core.edit.cutting import split
-from jaylantern.core.edit.draft import Draft, together
-from jaylantern.core.edit.moving import make_room, place
+from jaylantern.core.edit.draft import Draft, lane_of, together
+from jaylantern.core.edit.moving import make_room, move, moved, place
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import NewId, Project
@@ -84,6 +85,43 @@ def _onto(
             for under in list(next(each for each in after.lanes if each.id == lane.id).clips):
                 make_room(draft, new_id, lane, under, clip)
         draft.put(clip, lane.id)
+    return draft.finish()
+
+
+def move_onto(
+    project: Project,
+    new_id: NewId,
+    *,
+    clip_ids: Iterable[int],
+    by_n: int,
+    leader_id: int | None = None,
+    lanes_by: int = 0,
+    how: Landing,
+) -> Project:
+    """Move clips and lay them over what is there, or insert them: what is later on the lanes they come to makes room.
+
+    See `moving.move`; where they were a gap stays.
+    """
+    if how is Landing.OWN:
+        return move(project, clip_ids=clip_ids, by_n=by_n, leader_id=leader_id, lanes_by=lanes_by)
+    group = moved(project, clip_ids=clip_ids, by_n=by_n, leader_id=leader_id, lanes_by=lanes_by)
+    draft = Draft(project)
+    for clip, _ in group:
+        draft.drop(clip.id)
+    after = draft.finish()
+    if how is Landing.INSERT:
+        start_n, stop_n = min(clip.start_n for clip, _ in group), max(clip.stop_n for clip, _ in group)
+        ids = {lane_id for _, lane_id in group}
+        after = _pushed(after, new_id, [lane for lane in after.lanes if lane.id in ids], start_n, stop_n - start_n)
+    else:
+        for clip, lane_id in group:
+            lane, draft = lane_of(after, lane_id), Draft(after)
+            for under in lane.clips:
+                make_room(draft, new_id, lane, under, clip)
+            after = draft.finish()
+    draft = Draft(after)
+    for clip, lane_id in group:
+        draft.put(clip, lane_id)
     return draft.finish()
 
 

@@ -23,6 +23,16 @@ def move(
     `lanes_by` moves those of the leader's kind of lane down so many lanes of that kind (up: negative), as far as
     there are any.
     """
+    draft = Draft(project)
+    for clip, lane_id in moved(project, clip_ids=clip_ids, by_n=by_n, leader_id=leader_id, lanes_by=lanes_by):
+        draft.put(clip, lane_id)
+    return draft.finish()
+
+
+def moved(
+    project: Project, *, clip_ids: Iterable[int], by_n: int, leader_id: int | None = None, lanes_by: int = 0
+) -> list[tuple[Clip, int]]:
+    """Clips as they are when they are moved so, with the lanes they lie on then; see `move`."""
     chosen = set(clip_ids)
     group = together(project, chosen)
     shift = max(by_n, -min(clip.start_n for _, clip in group))
@@ -32,11 +42,11 @@ def move(
     down = max(-min(ranks), min(lanes_by, len(alike) - 1 - max(ranks))) if ranks else 0
     if (by_n or lanes_by) and not shift and not down:
         raise Refused("There is no room to move there. Add a lane first, or move them the other way.")
-    draft = Draft(project)
-    for lane, clip in group:
-        to_id = alike[alike.index(lane.id) + down] if lane.kind is kind and clip.id in chosen else lane.id
-        draft.put(replace(clip, start_n=clip.start_n + shift), to_id)
-    return draft.finish()
+
+    def _lane_id(lane: Lane, clip: Clip) -> int:
+        return alike[alike.index(lane.id) + down] if lane.kind is kind and clip.id in chosen else lane.id
+
+    return [(replace(clip, start_n=clip.start_n + shift), _lane_id(lane, clip)) for lane, clip in group]
 
 
 @dataclass(frozen=True)

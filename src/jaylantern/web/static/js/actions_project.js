@@ -30,6 +30,8 @@ export function projectActions({ pageDoc, player, timeline, page }, reach) {
     { id: "step-4", keys: "4", says: "Level", group: "View", run: () => page.step("level") },
     { id: "step-5", keys: "5", says: "Tailor", group: "View", run: () => page.step("tailor") },
     { id: "step-6", keys: "6", says: "Hand off", group: "View", run: () => page.step("handoff") },
+    { id: "part-next", keys: "F6", says: "To the next part of the page: head, tray, transport, film", group: "View", run: () => page.toPart(1) },
+    { id: "part-before", keys: "Shift+F6", says: "To the part before", group: "View", run: () => page.toPart(-1) },
     { id: "tray-fold", keys: "Alt+T", says: "Fold the tray away, or back", group: "View", run: () => page.foldTray() },
     { id: "tray-double", keys: "Alt+Shift+T", says: "Tray twice as high, or as usual", group: "View", run: () => page.doubleTray() },
     { id: "keys", keys: "?", says: "This list", group: "View", run: () => page.showKeys() },

@@ -22,12 +22,6 @@ export class BringingIn {
     new MissingFiles({ pageDoc, send: (file, relink) => this._send(new Upload(file, pageDoc.doc.id, 0, { relink })) });
     by("pick").addEventListener("change", () => this._takePicked());
     this._takePicked(); // what was chosen before this script was there
-    document.addEventListener("keydown", (event) => {
-      if (event.target.matches?.("label[tabindex]") && (event.key === "Enter" || event.key === " ")) {
-        event.preventDefault();
-        event.target.click();
-      }
-    });
   }
 
   /** How a medium of the project is placed once more: as files land. */

@@ -1,7 +1,7 @@
 // The boxes of the clips on one lane: buttons over the drawing that take the focus, the mouse and the words.
 
 import { clipNotes } from "./words.js";
-import { clock } from "./units.js";
+import { RATE, clock } from "./units.js";
 
 const LEAST_BOX_PX = 3; // a clip narrower than this gets no box of its own, only its picture
 
@@ -71,11 +71,11 @@ export class ClipBoxes {
       clip.muted && "hushed",
       lane.kind === "sound" && clip.tag && clip.tag !== lane.tag && `own-tag tag-${clip.tag}`,
     ].filter(Boolean).join(" ");
-    const words = `${look}|${clip.name}|${notes.join()}|${clip.start_n}|${clip.shown_tag}|${clip.link !== null}`;
+    const words = `${look}|${clip.name}|${notes.join()}|${clip.start_n}|${clip.length_n}|${clip.shown_tag}|${clip.link !== null}`;
     if (this._words.get(clip.id) === words) return;
     this._words.set(clip.id, words);
     box.className = look;
-    box.setAttribute("aria-label", [`Clip ${clip.name}`, lane.kind === "sound" ? clip.shown_tag : "picture", `at ${clock(clip.start_n)}`, ...notes].join(", "));
+    box.setAttribute("aria-label", [`Clip ${clip.name}`, lane.kind === "sound" ? clip.shown_tag : "picture", `at ${clock(clip.start_n)}`, `${(clip.length_n / RATE).toFixed(1)} s long`, ...notes].join(", "));
     box.textContent = [clip.link !== null ? `⚭ ${clip.name}` : clip.name, ...notes].join(" · ");
     box.title = [clip.name, ...notes].join(" · ");
   }

@@ -172,6 +172,12 @@ export class DipPicture {
       rise_n: `hold ${figure(value("hold_ms"))}`,
       up_n: `${passage.dip.last ? "last release" : "release"} ${figure(value(releaseOf(passage)))}`,
     };
+    const spoken = {
+      from_n: `${said.from_n} milliseconds`,
+      down_n: `down to ${said.down_n}, lead-in ${figure(value("lead_in_ms"))} milliseconds`,
+      rise_n: `${said.down_n}, ${said.rise_n} milliseconds`,
+      up_n: `${said.up_n} milliseconds`,
+    };
     for (const handle of this._handles) {
       const { corner, group, text } = handle;
       const horizontal = nameOf(handle, passage);
@@ -179,7 +185,7 @@ export class DipPicture {
       this._origin[corner] = [view.x(passage.dip[corner]), low ? down : scale.y(0)];
       group.setAttribute("transform", `translate(${this._origin[corner].join(" ")})`);
       group.setAttribute("aria-valuenow", value(horizontal));
-      group.setAttribute("aria-valuetext", said[corner]);
+      group.setAttribute("aria-valuetext", spoken[corner]);
       text.textContent = said[corner];
     }
     this._placeWords([["from_n", "up_n", 12], ["down_n", "rise_n", height - 5]], view, passage);

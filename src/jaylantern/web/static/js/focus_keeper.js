@@ -3,7 +3,7 @@
 
 import { awake } from "./awake.js";
 
-const FOCUSABLE = "button:not(:disabled), a[href], input:not([type=hidden]):not([type=file]):not(:disabled), select:not(:disabled), textarea, summary, label[tabindex], [role=slider], [role=separator], [tabindex='0']";
+const FOCUSABLE = "button:not(:disabled), a[href], input:not([type=hidden]):not([type=file]):not(:disabled), select:not(:disabled), textarea, summary, [role=slider], [role=separator], [tabindex='0']";
 
 let byKeys = false;
 document.addEventListener("keydown", () => (byKeys = true), { capture: true });
@@ -29,6 +29,14 @@ const inside = (box) => [...box.querySelectorAll(FOCUSABLE)].filter(seen);
 /** What makes a control the same one when it has been drawn anew. */
 function signature(element) {
   return element.id || `${element.tagName} ${element.getAttribute("aria-label") ?? element.textContent.trim()} ${element.dataset.act ?? element.dataset.command ?? element.dataset.place ?? element.dataset.clip ?? ""}`;
+}
+
+/** The focus to the next part of the page, or the one before: to the first of its controls that can have it. @param {{element: () => HTMLElement, first?: () => HTMLElement | null}[]} parts */
+export function toPart(parts, way) {
+  const there = parts.filter(({ element }) => seen(element()));
+  const at = there.findIndex(({ element }) => element().contains(document.activeElement));
+  const { element, first } = there[(at + way + there.length) % there.length];
+  (first?.() ?? inside(element())[0] ?? element()).focus();
 }
 
 export class FocusKeeper {

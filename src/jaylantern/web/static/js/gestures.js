@@ -30,6 +30,10 @@ function gripAt(view, clip, { x, y, sound }) {
   return "body";
 }
 
+/** What becomes of what lies where something is let go, by the keys that are held. @returns {"own" | "overwrite" | "insert"} */
+export const landingOf = (event) => (event.ctrlKey || event.metaKey ? (event.shiftKey ? "insert" : "overwrite") : "own");
+export const LANDING_WORDS = { own: "", overwrite: "lay over · ", insert: "insert · " };
+
 export class Gestures {
   /** @param {import("./timeline.js").Timeline} timeline */
   constructor(timeline, { pageDoc, selection }) {
@@ -219,7 +223,7 @@ export class Gestures {
     const toggles = event.ctrlKey || event.metaKey;
     const was = selection.clips.has(hit.clip.id);
     if (!was && !toggles && !event.shiftKey) selection.choose([hit.clip.id]);
-    const kind = grip !== "body" ? grip : event.shiftKey ? "slip" : "move";
+    const kind = grip !== "body" ? grip : event.shiftKey && !toggles ? "slip" : "move";
     const drag = this._drag(kind, hit);
     const from = event.clientX;
     let dragging = false;
@@ -227,8 +231,7 @@ export class Gestures {
       move: (moved) => {
         dragging ||= Math.abs(moved.clientX - from) > DRAG_PX || Math.abs(moved.clientY - event.clientY) > 3 * DRAG_PX;
         if (!dragging) return;
-        if (toggles && !was) selection.add([hit.clip.id]);
-        else if (!selection.clips.has(hit.clip.id)) selection.choose([hit.clip.id]);
+        if (!selection.clips.has(hit.clip.id)) selection.choose([hit.clip.id]);
         drag.to(moved, (moved.clientX - from) * timeline.view.n_per_px);
       },
       done: (finished) => {
@@ -287,17 +290,19 @@ export class Gestures {
     const least = -Math.min(...clips.map((clip) => clip.start_n));
     let by_n = 0;
     let lanes_by = 0;
+    let how = "own";
     return {
       to: (event, wanted) => {
         const found = this._snap(event, wanted, edges, targets);
+        how = landingOf(event);
         by_n = Math.max(event.altKey || found.at_n !== null || !first ? found.by_n : nearestFrame(first.start_n + found.by_n, pageDoc.frame_n) - first.start_n, least);
         lanes_by = timeline.lanesBetween(hit.lane, event);
         const moved = { ids: new Set(clips.map((clip) => clip.id)), by_n, lanes_by, kind: hit.lane.kind, across: chosen };
-        timeline.showPreview({ moved, at_n: by_n === found.by_n ? found.at_n : null, word: `${clock(Math.max(0, hit.clip.start_n + by_n), 2)}` });
+        timeline.showPreview({ moved, at_n: by_n === found.by_n ? found.at_n : null, word: `${LANDING_WORDS[how]}${clock(Math.max(0, hit.clip.start_n + by_n), 2)}` });
       },
       command: () => {
         if (!by_n && !lanes_by) return null;
-        return ["move_clips", { clip_ids: [...chosen], by_n, lanes_by, leader_id: hit.clip.id }];
+        return ["move_clips", { clip_ids: [...chosen], by_n, lanes_by, leader_id: hit.clip.id, how }];
       },
     };
   }

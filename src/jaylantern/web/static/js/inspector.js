@@ -1,6 +1,7 @@
 // Lay out: what is chosen and how it sounds; with several clips the fields set all of them.
 
 import { FigureField } from "./figure_field.js";
+import { nearestFrame } from "./frames.js";
 import { release } from "./focus_keeper.js";
 import { saying } from "./said.js";
 import { typed } from "./typed.js";
@@ -43,6 +44,7 @@ export class Inspector {
   }
 
   _wire() {
+    this._wirePlace();
     /** @param {number} gain_db @param {{gesture?: string}} how */
     const gain = (gain_db, { gesture } = {}) => this._do("set_clips", { gain_db, gesture });
     this._gain = new FigureField(this._by("clip-gain"), {
@@ -78,6 +80,28 @@ export class Inspector {
     });
   }
 
+  /** Where the clip chosen last begins and ends, as fields that move and trim it. */
+  _wirePlace() {
+    const frame_s = () => this._pageDoc.frame_s;
+    const lead = () => this._pageDoc.clip(this._selection.lead).clip;
+    const common = { format: (value) => clock(value * RATE), unit: "s", frame_s, step: frame_s(), reset: () => {} };
+    this._begins = new FigureField(this._by("clip-begins"), {
+      ...common,
+      what: "the clip",
+      send: async (seconds, { gesture }) => {
+        const [first] = this._pageDoc.pictures(this._pageDoc.together(this._selection.clips)); // a picture goes from frame to frame
+        const wanted_n = Math.round(seconds * RATE) - lead().start_n;
+        const by_n = first?.fps ? nearestFrame(first.start_n + wanted_n, RATE / first.fps) - first.start_n : wanted_n;
+        if (by_n) await this._do("move_clips", { by_n, gesture });
+      },
+    });
+    this._ends = new FigureField(this._by("clip-ends"), {
+      ...common,
+      what: "the clip",
+      send: (seconds, { gesture }) => this._do("trim_clips", { edge: "stop", to_n: Math.round(seconds * RATE), gesture }),
+    });
+  }
+
   get _linked() {
     return this._pageDoc.together(this._selection.clips).some((clip) => clip.link !== null);
   }
@@ -88,14 +112,15 @@ export class Inspector {
     this._by("chosen-none").hidden = count > 0;
     this._by("chosen-some").hidden = count === 0;
     this._by("chosen-title").textContent = count > 1 ? `${count} clips chosen` : "Chosen clip";
-    this._by("chosen-where").textContent = "";
     if (count) this._fill(count);
   }
 
   _fill(count) {
     const { lane, clip } = this._pageDoc.clip(this._selection.lead);
     const clips = this._clips;
-    this._by("chosen-where").textContent = count > 1 ? "" : `${clock(clip.start_n, 2)} – ${clock(clip.start_n + clip.length_n, 2)}`;
+    this._begins.show(clip.start_n / RATE);
+    this._ends.show((clip.start_n + clip.length_n) / RATE);
+    this._by("clip-ends").disabled = count > 1;
     this._by("chosen-facts").replaceChildren(...facts(this._pageDoc, lane, clip, count));
     this._by("clip-sound").hidden = !clips.length;
     for (const id of ["clip-mute", "clip-bystander"]) this._by(id).hidden = !clips.length;

@@ -255,6 +255,7 @@ export function nameOf(event) {
 /** Steps back, and Space beside a figure, are no text while nothing is half typed. */
 function passes(row, event) {
   const at = event.target;
+  if (row && row.id.startsWith("part-")) return true;
   if (!row || !at.matches?.("input, textarea, select") || halfTyped(at)) return false;
   return (/^(undo|redo)$/.test(row.id) && (event.ctrlKey || event.metaKey)) || (row.id === "play" && event.key === " " && at.inputMode === "decimal");
 }

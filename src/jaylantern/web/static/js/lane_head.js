@@ -13,6 +13,9 @@ const FLOOR_DB = -54; // where the level begins to show
 const RIDE_REST_MS = 800; // a fader moved by keys or wheel is let go after such a rest
 const HOLD_FRAMES = 70; // how long the highest level stays marked
 
+/** A lane, for who listens: one of picture and one of sound may have the same name. */
+const called = (lane) => `${lane.kind === "picture" ? "picture lane" : "lane"} ${lane.name}`;
+
 export class LaneHead {
   /** @param {import("./timeline.js").Timeline} timeline */
   constructor(lane, pageDoc, timeline) {
@@ -154,7 +157,7 @@ export class LaneHead {
 
   setFolded(folded) {
     this._fold.setAttribute("aria-expanded", !folded);
-    this._fold.setAttribute("aria-label", `${folded ? "Unfold" : "Fold"} lane ${this._lane.name}`);
+    this._fold.setAttribute("aria-label", `${folded ? "Unfold" : "Fold"} ${called(this._lane)}`);
   }
 
   /** The level of the lane, dBFS; null: silence. */
@@ -177,8 +180,8 @@ export class LaneHead {
   show(lane) {
     this.element.className = `lane-head tag-${lane.kind === "picture" ? "picture" : lane.shown_tag}${lane.bystander ? " bystander" : ""}`;
     if (!halfTyped(this._name)) this._name.value = lane.name;
-    this._name.setAttribute("aria-label", `Name of lane ${lane.name}`);
-    this._menu.setAttribute("aria-label", `Menu of lane ${lane.name}`);
+    this._name.setAttribute("aria-label", `Name of ${called(lane)}`);
+    this._menu.setAttribute("aria-label", `Menu of ${called(lane)}`);
     if (!this._tag) return;
     this._tag.value = lane.shown_tag;
     this._tag.setAttribute("aria-label", `Tag of lane ${lane.name}`);

@@ -4,10 +4,11 @@ import { makeActions } from "./actions.js";
 import { sendJson } from "./api.js";
 import { BringingIn } from "./bringing_in.js";
 import { Busy } from "./busy.js";
+import { CardDragging } from "./card_dragging.js";
 import { listenForDeeds } from "./deeds.js";
 import { Drafts } from "./drafts.js";
 import { DropCard } from "./drop_card.js";
-import { FocusKeeper } from "./focus_keeper.js";
+import { FocusKeeper, toPart } from "./focus_keeper.js";
 import { FullWords } from "./full_words.js";
 import { HeadLine } from "./head_line.js";
 import { Keys, giveKeysBack } from "./keys.js";
@@ -58,12 +59,20 @@ const goTo = (time_n) => {
 };
 const tray = new Tray({ pageDoc, selection, timeline, player, scope, busy, recorder, drafts, act, goTo, hear: (variant) => transport.hear(variant) });
 const panels = new LayoutPanels({ tray, recorder, opened: (name) => name === "media" && drawMedia({ pageDoc, timeline }) });
+/** The parts of the page, in the order in which a key goes through them. */
+const PARTS = [
+  { element: () => document.querySelector(".top") },
+  { element: () => by("tray") },
+  { element: () => document.querySelector(".transport") },
+  { element: () => timeline.lanesElement, first: () => timeline.focusLead() ?? timeline.lanesElement.querySelector(".clip:not([hidden])") },
+];
 const page = {
   step: (name) => tray.go(name),
   showPanel: (name) => panels.show(name),
   showKeys: () => keys.show(),
   showHistory: () => history.toggle(),
   mayUndo: () => stepsBack.mayUndo(),
+  toPart: (way) => toPart(PARTS, way),
   foldTray: () => room.fold(),
   doubleTray: () => room.double(),
 };
@@ -81,6 +90,7 @@ const ready = saying(async () => {
   furnish();
   document.body.classList.add("ready");
 });
+new CardDragging({ pageDoc, timeline });
 const bringingIn = new BringingIn({ pageDoc, selection, player, timeline, busy, ready });
 
 // — the tray and its panels —
@@ -138,6 +148,7 @@ listenForDeeds(
       player.seek(Number(at_n) - RATE);
       timeline.reveal(Number(at_n));
     },
+    pick: (id) => by(id).click(),
     choose: (index) => transport.goTo(Number(index)),
     passage: (index) => transport.goTo(Number(index)),
     aside: (stop_n, { start }) => transport.goToAside(Number(start), Number(stop_n)),

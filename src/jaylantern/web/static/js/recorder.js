@@ -133,6 +133,7 @@ export class Recorder extends EventTarget {
     window.removeEventListener("pagehide", this._leave);
     this._microphone.close();
     this._player.pause();
+    this._player.seek(take.at_n); // back where it began, to be heard or spoken once more
     if (this._waiting_n) this._send();
     try {
       await this._sending;

@@ -3,7 +3,7 @@
 /**
  * What each command takes.
  * @typedef {object} Commands
- * @property {{clip_ids: number[], by_n: number, lanes_by?: number, leader_id?: number|null, gesture?: string|null}} move_clips
+ * @property {{clip_ids: number[], by_n: number, lanes_by?: number, leader_id?: number|null, how?: "own"|"insert"|"overwrite", gesture?: string|null}} move_clips
  * @property {{clip_ids: number[], edge: "start"|"stop", to_n?: number|null, by_n?: number|null, gesture?: string|null}} trim_clips
  * @property {{clip_ids: number[], by_n: number, gesture?: string|null}} slip_clips
  * @property {{at_n: number, clip_ids?: number[]|null, gesture?: string|null}} split_clips
