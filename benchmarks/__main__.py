@@ -1,4 +1,7 @@
-"""`./jay bench [NAME …] [--minutes N]`: prints each ratio with what was hoped for, medians of a few runs in turn."""
+"""`./jay bench [NAME …] [--minutes N]`: prints each ratio with what was hoped for, medians of a few runs in turn.
+
+`./jay bench sitting --minutes N --seed S` is the user who never tires (benchmarks/sitting.py).
+"""
 
 from __future__ import annotations
 
@@ -331,6 +334,11 @@ ALL = {
 
 def main() -> None:
     """Run the benchmarks asked for, or all."""
+    if sys.argv[1:2] == ["sitting"]:
+        from benchmarks import sitting
+
+        sitting.main(sys.argv[2:])
+        return
     parser = argparse.ArgumentParser(prog="./jay bench", description=__doc__)
     parser.add_argument("names", nargs="*", metavar="NAME", help=f"which: {', '.join(ALL)}; default all")
     parser.add_argument("--minutes", type=int, default=60, help="length of the material")

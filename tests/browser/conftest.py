@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import json
+import os
 import re
 import shutil
 import signal
@@ -37,7 +38,9 @@ CHROMIUM_FLAGS = (
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
 BROUGHT_IN = ("film", "talk", "bed")  # before the server starts
-LONGEST_MS = 120_000  # on a machine that is busy with other things; who waits, waits for what is meant
+LONGEST_MS = int(
+    os.environ.get("JAY_PATIENCE_MS", "120000")
+)  # on a machine that is busy with other things; who waits, waits for what is meant
 expect.set_options(timeout=LONGEST_MS)
 
 

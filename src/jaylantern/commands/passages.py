@@ -46,6 +46,9 @@ def _mark_speech(
 def _move_edge(project: Project, at_hand: AtHand, *, index: int, edge: Edge, to_n: int) -> Answer:
     word = "begins" if edge is Edge.START else "ends"
     after = corrections.drag_edge(project, at_hand.plan(project), at_hand.new_id, index=index, edge=edge, to_n=to_n)
+    if after.dip_pins != project.dip_pins:
+        how = "is down from" if edge is Edge.START else "stays down until"
+        return f"Passage {index + 1} {word} with its clip; the music {how} {clock(to_n, decimals=2)}", after
     return f"Passage {index + 1} {word} at {clock(to_n, decimals=2)}", after
 
 

@@ -71,6 +71,8 @@ def _answer(message: str, status: int, *, stale: bool = False) -> ResponseReturn
             200,
             {"X-Refused": str(status)},
         )  # the page tells it; no error to log
+    if request.headers.get("HX-Request") and status in EXPECTED:  # a panel says why it has nothing to show
+        return render_template("parts/refused.html", message=message), 200, {"X-Refused": str(status)}
     if _for_people():
         return render_template("error.html", message=message, status=status), status
     return jsonify(error=message, stale=stale), status

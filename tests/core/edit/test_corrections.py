@@ -78,6 +78,31 @@ def test_what_is_no_speech_by_hand_is_known_until_it_is_lifted_and_what_an_edge_
     assert aside(half) == [(10, 12)]  # beside a passage it was split from
 
 
+@pytest.mark.parametrize(
+    ("edge", "to_s", "found", "own"),
+    [
+        (Edge.START, 19.5, (20, 24), {"lead_in_ms": 620}),  # beyond the usual 120 ms
+        (Edge.START, 10.0, (20, 24), {"lead_in_ms": 5000}),  # as far as a lead-in goes
+        (Edge.STOP, 27.0, (20, 26), {"hold_ms": 1650}),  # to the end of the clip, and a second longer
+        (Edge.STOP, 25.0, (20, 25), {}),
+    ],
+)
+def test_beyond_the_clip_that_is_spoken_in_the_music_is_down_earlier_or_longer(edge, to_s, found, own):
+    spoken = clip(1, VOICE, start_s=20, offset_s=10, length_s=6)  # talk from 10 to 14 s of its media
+    film = project(lane(1, Tag.DIALOGUE, spoken), lane(2, Tag.MUSIC, clip(2, BED)))
+    plan = plan_of(film)
+    assert seconds(plan) == [(20, 24)]
+    after = plan_of(corrections.drag_edge(film, plan, numbers(), index=0, edge=edge, to_n=n(to_s)))
+    assert seconds(after) == [found]
+    assert dict(after.passages[0].own.values) == own
+    if own:
+        dip = after.dips[0]
+        asked_s = max(to_s, 15) if edge is Edge.START else to_s  # a lead-in is no longer than 5 s
+        assert (dip.down_n if edge is Edge.START else dip.rise_n) == pytest.approx(
+            n(asked_s), abs=RATE // 1000 + n(0.65)
+        )
+
+
 def test_edges_dragged_out_and_in_again_leave_one_pin_an_edge_and_what_was_lost():
     new = numbers()
     film = corrections.drag_edge(FILM, plan_of(FILM), new, index=0, edge=Edge.STOP, to_n=n(20))

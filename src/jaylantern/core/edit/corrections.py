@@ -89,9 +89,10 @@ def mark(
 
 def drag_edge(project: Project, plan: Plan, new_id: NewId, *, index: int, edge: Edge, to_n: int) -> Project:
     """Let a passage begin or end elsewhere, and just there from now on: what it gains counts as speech, what it loses
-    as none.
+    as none. Beyond the clip that is spoken in, where nobody can speak, it is the music that goes down earlier, or stays
+    down longer: by a lead-in or a hold of the passage's own.
 
-    Raises Refused where no clip reaches so far, or nothing would be left.
+    Raises Refused where nothing would be left.
     """
     passage = passage_of(plan, index)
     at_n = passage.start_n if edge is Edge.START else passage.stop_n
@@ -116,11 +117,20 @@ def drag_edge(project: Project, plan: Plan, new_id: NewId, *, index: int, edge: 
     here = next((clip for clip in near if clip.start_n <= inside_n < clip.stop_n), None)
     if here is None:
         raise Refused(NO_KEY)
+    beyond_n = max(0, here.start_n - start_n, stop_n - here.stop_n)
     start_n, stop_n = max(start_n, here.start_n), min(stop_n, here.stop_n)
-    if stop_n <= start_n:
-        raise Refused(f"{here.name} does not reach that far: a passage can't be longer than what is spoken in.")
-    project = _without_edges(project, start_n, stop_n)
-    return _with_pins(project, [_pin(new_id, here, EDGES[edge], start_n, stop_n)])
+    if start_n < stop_n:
+        project = _without_edges(project, start_n, stop_n)
+        project = _with_pins(project, [_pin(new_id, here, EDGES[edge], start_n, stop_n)])
+    if not beyond_n:
+        return project
+    dip = plan.dips[index]
+    name, now_n = (
+        ("lead_in_ms", passage.start_n - dip.down_n) if edge is Edge.START else ("hold_ms", dip.rise_n - passage.stop_n)
+    )
+    wanted_ms = 1000 * (now_n + beyond_n) / RATE
+    own_ms = round(min(max(wanted_ms, KNOB[name].low), KNOB[name].high))
+    return set_own(project, plan, new_id, index=index, values={name: own_ms})
 
 
 def _without_edges(project: Project, start_n: int, stop_n: int) -> Project:

@@ -1,6 +1,10 @@
 // Talking to the server: JSON out and in, errors as plain words.
 
+import { working } from "./working.js";
+
 const token = () => document.querySelector("meta[name=csrf]").content;
+
+const CHANGES = new Set(["POST", "DELETE"]); // what a person asks for and waits for; parts of files have a bar of their own
 
 let unanswered = false;
 
@@ -22,6 +26,7 @@ export class Refusal extends Error {
 /** @param {string} url @param {RequestInit} options @returns {Promise<Response>} */
 export async function ask(url, options = {}) {
   let answer;
+  const done = CHANGES.has(options.method ?? "GET") ? working() : () => {};
   try {
     answer = await fetch(url, { ...options, headers: { Accept: "application/json", "X-Refusals": "as-answers", ...options.headers } });
   } catch (error) {
@@ -30,6 +35,8 @@ export async function ask(url, options = {}) {
     const silence = new Refusal("The server does not answer. It may have been stopped: start it again with ./jay serve. This page goes on by itself then, and what you type meanwhile is kept.");
     silence.about = SERVER;
     throw silence;
+  } finally {
+    done();
   }
   unanswered = false;
   document.dispatchEvent(new CustomEvent("jay:answered"));

@@ -8,7 +8,7 @@ import { CardDragging } from "./card_dragging.js";
 import { listenForDeeds } from "./deeds.js";
 import { Drafts } from "./drafts.js";
 import { DropCard } from "./drop_card.js";
-import { FocusKeeper, toPart } from "./focus_keeper.js";
+import { FocusKeeper, toFilm, toPart } from "./focus_keeper.js";
 import { FullWords } from "./full_words.js";
 import { HeadLine } from "./head_line.js";
 import { Keys, giveKeysBack } from "./keys.js";
@@ -32,6 +32,7 @@ import { Transport } from "./transport.js";
 import { Tray } from "./tray.js";
 import { TrayRoom } from "./tray_room.js";
 import { RATE } from "./units.js";
+import { working } from "./working.js";
 
 const by = (id) => document.getElementById(id);
 
@@ -89,6 +90,7 @@ const ready = saying(async () => {
   await pageDoc.load();
   furnish();
   document.body.classList.add("ready");
+  if (document.activeElement === document.body) toFilm(); // the keys work the film from the first one on
 });
 new CardDragging({ pageDoc, timeline });
 const bringingIn = new BringingIn({ pageDoc, selection, player, timeline, busy, ready });
@@ -121,6 +123,7 @@ document.body.addEventListener("htmx:beforeRequest", (event) => {
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.target.id === "tray" && pageDoc.doc && pageDoc.doc.revision !== trayOf) tell("jay:changed"); // it was changed meanwhile
 });
+document.body.addEventListener("htmx:beforeRequest", (event) => event.detail.xhr.addEventListener("loadend", working()));
 document.body.addEventListener("htmx:configRequest", (event) => {
   event.detail.headers["X-CSRFToken"] = document.querySelector("meta[name=csrf]").content;
 });
