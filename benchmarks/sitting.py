@@ -1,4 +1,4 @@
-"""`./jay bench sitting --minutes N [--seed S]`: the tireless user, as long as wished, and `--replay FILE` of what it found.
+"""`./jay bench sitting --minutes N [--seed S]`: the tireless user, as long as wished; `--replay FILE` of what it found.
 
 Each fault is said once, shrunk to the deeds it takes, and written to a file that can be replayed; the walk goes on with
 the next seed.

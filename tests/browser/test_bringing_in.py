@@ -36,7 +36,7 @@ def test_several_files_at_once_each_land_on_a_lane_of_their_own(page: Page, new_
     expect(page.locator(".lane")).to_have_count(4)  # picture, its sound, talk, song
     expect(page.locator('.lane[data-lane="Film"]')).to_have_count(2)
     expect(page.locator(".media-item")).to_have_count(3)
-    expect(page.locator(".media-item", has_text="Song.mp3")).to_contain_text("mp3float, 48 kHz, stereo")
+    expect(page.locator(".media-item", has_text="Song.mp3")).to_contain_text("MP3, 48 kHz, stereo")
     expect(page.locator("#busy .busy-row")).to_have_count(0)
 
 

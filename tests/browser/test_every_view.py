@@ -76,10 +76,10 @@ def test_every_view_lies_well_breaks_no_rule_and_keeps_the_focus(page, ducked_pr
 FAULTS = {
     "is cut off": ".knobs { overflow: hidden; max-height: 20px; }",
     "overlaps": "#show-presets { margin-left: -60px; }",
-    "too wide": ".transport { min-width: 1500px; }",
+    "cut off across": ".transport { min-width: 1500px; }",
     "is only": "#show-points { min-height: 12px; height: 12px; padding: 0; }",
     "scrolls sideways": ".passages-scroll { overflow-x: auto; } .passages { width: 900px; }",
-    "is covered": "#said { inset: 0; width: 100vw; max-width: none; translate: 0; pointer-events: auto; }",
+    "is covered": ".word-line { position: fixed !important; inset: 0; max-height: none !important; z-index: 60; }",
     "spill over": ".shape-card .knob label { width: 10px; }",
 }  # fmt: skip
 

@@ -60,7 +60,7 @@ def test_a_stretch_is_dragged_over_a_clip_and_its_line_up(line: Page, score):
     )
     line.keyboard.press("Control+z")
     line.keyboard.press("Control+z")
-    expect(line.get_by_role("button", name="Undo", exact=True)).not_to_have_attribute("title", re.compile(r"by [+-]\d"))
+    expect(line.get_by_role("button", name="Undo", exact=True)).not_to_have_attribute("title", re.compile(r"by [+−]\d"))
     assert drawn(score(), "Talk") == []
 
 
@@ -71,7 +71,7 @@ def test_a_stretch_is_typed_levelled_and_given_up(line: Page, score):
     doc = after(line, score, lambda: field.press("Enter"))
     assert [db for _, db in drawn(doc, "Talk")] == [0, -4.5, -4.5, 0]
     line.locator(".tl-line").get_by_role("button", name="As its surroundings").click()
-    undo_says(line, "as loud as its surroundings|by -4.5")
+    undo_says(line, "as loud as its surroundings|by −4.5")
     line.locator(".tl-rows").focus()
     line.keyboard.press("Escape")
     expect(line.locator(".line-stretch")).to_be_hidden()

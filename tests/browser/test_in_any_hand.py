@@ -399,10 +399,25 @@ def test_the_tray_is_folded_doubled_dragged_and_remembered(page):
     assert height() == pytest.approx(usual, abs=2)
 
 
-def test_notices_never_lie_over_a_lane(page):
+def test_notices_lie_over_nothing_and_can_be_read_again(page):
     page.keyboard.press("n")
     note = page.locator("#said .note").bounding_box()
-    assert note["y"] + note["height"] < page.locator(".timeline").bounding_box()["y"]
+    assert (
+        note["y"] > page.locator(".timeline").bounding_box()["y"] + page.locator(".timeline").bounding_box()["height"]
+    )
+    field = page.locator(".fader-said").first
+    field.fill("nonsense")
+    field.press("Enter")
+    expect(page.locator("#said .trouble")).to_contain_text("“nonsense” is not understood here")
+    at = page.locator("#undo").bounding_box()
+    for _ in range(2):
+        page.mouse.click(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
+    page.wait_for_function("() => window.jayLantern.pageDoc.doc.redo_id !== null")
+    expect(page.locator("#said .trouble")).to_have_count(0)  # something else was done
+    page.locator("#show-history").click()
+    expect(page.locator("#history .said-list")).to_contain_text("“nonsense” is not understood here")
+    page.keyboard.press("Escape")
+    expect(page.locator("#show-history")).to_be_focused()
 
 
 def test_words_that_are_cut_off_show_whole(page):

@@ -40,6 +40,8 @@ def test_markers_are_set_named_dragged_gone_to_and_removed(page: Page, score):
     field.fill("Storm")
     after(page, score, lambda: field.press("Enter"))
     assert [marker["name"] for marker in score()["markers"]] == ["Storm", "Marker 2"]
+    expect(page.get_by_label("Name of marker Storm")).to_be_focused()
+    page.keyboard.press("Escape")
     page.keyboard.press("Home")
     page.keyboard.press("Control+ArrowRight")
     expect(page.locator("#now")).to_have_value("00:04.000")
@@ -236,7 +238,7 @@ def test_a_card_is_not_drawn_anew_under_the_pointer(page: Page, ducked_project, 
     page.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.amount_db === -21")
     page.wait_for_timeout(500)  # the new history would have come by now
     assert beginning.is_visible()
-    expect(card).not_to_contain_text("Duck amount -21 dB")
+    expect(card).not_to_contain_text("Duck amount −21 dB")
     page.mouse.up()
-    expect(card).to_contain_text("Duck amount -21 dB")
+    expect(card).to_contain_text("Duck amount −21 dB")
     page.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.amount_db === -14")

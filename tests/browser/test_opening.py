@@ -59,7 +59,7 @@ def test_a_file_chosen_while_the_list_is_drawn_anew_is_found_all_the_same(page: 
     page.wait_for_url("**/layout")
     before = page.locator(".missing-files").inner_text()  # what earlier tests brought in is known by its content
     with page.expect_file_chooser() as chooser:
-        page.locator(".media-item.is-missing label", has_text="Find").last.click()
+        page.locator(".media-item.is-missing button", has_text="Find").last.click()
     with page.expect_response("**/part/media"):
         page.evaluate("() => document.body.dispatchEvent(new CustomEvent('jay:changed'))")
     page.wait_for_function("() => !document.querySelector('.htmx-request')")

@@ -150,7 +150,7 @@ def test_compressor_and_even_bed_lose_nothing(duck: Page, score):
     field = duck.get_by_label("Threshold", exact=True)
     field.fill("-45 dBFS")
     field.press("Enter")
-    undo_says(duck, "Threshold -45 dBFS")
+    undo_says(duck, "Threshold −45 dBFS")
     assert min(score()["curves"][score()["leading"]]["gain_db"]) < -3
     duck.locator("#play").click()
     expect(duck.locator("#transfer-said")).to_contain_text("key")
@@ -208,7 +208,7 @@ def test_perches_are_set_where_they_are_drawn(duck: Page, score):
     field = duck.get_by_label("music under dialogue")
     field.fill("-21")
     field.press("Enter")
-    undo_says(duck, "music under dialogue: Duck amount -21")
+    undo_says(duck, "music under dialogue: Duck amount −21")
     assert score()["settings"]["amount_db"] == -21
     assert min(score()["curves"][score()["leading"]]["gain_db"]) == -21
     duck.get_by_role("button", name="+ under effects: let music give way to it").click()
@@ -232,4 +232,4 @@ def test_the_trigger_of_a_clip_is_chosen_from_its_menu(duck: Page, score):
     duck.get_by_role("menuitem", name="counts from −36 dBFS").click()
     duck.get_by_label("Threshold in dBFS").fill("−27,5 dBFS")
     duck.keyboard.press("Enter")
-    undo_says(duck, "Threshold of Talk.wav: -27.5 dBFS")
+    undo_says(duck, "Threshold of Talk.wav: −27.5 dBFS")

@@ -85,7 +85,7 @@ def test_an_empty_film_says_what_to_do_first(page: Page, new_project):
     new_project("Nothing in it")
     page.get_by_role("link", name="Tag").click()
     expect(page.locator("#missing")).to_contain_text("The timeline is empty")
-    expect(page.locator("#missing label", has_text="Bring in files")).to_be_visible()
+    expect(page.locator("#missing button", has_text="Bring in files")).to_be_visible()
     expect(page.locator("#clip-table")).to_contain_text("no sound to tag yet")
 
 

@@ -7,6 +7,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.hands import px_of
+
 RATE = 48_000
 pytestmark = pytest.mark.usefixtures("ducked_project")
 
@@ -81,9 +83,16 @@ def drawn_width(page: Page, lane: str) -> float:
 
 def test_wheel_zooms_keys_zoom_and_fit_shows_all(page: Page):
     whole = drawn_width(page, "Talk")
-    page.mouse.move(*middle(clip(page, "Talk")))
+    at = middle(clip(page, "Talk"))
+    page.mouse.move(*at)
+    time_n = page.evaluate(
+        "(x) => window.jayLantern.timeline.view.time(x)", at[0] - page.locator(".tl-ruler canvas").bounding_box()["x"]
+    )
+    page.keyboard.down("Control")
     page.mouse.wheel(0, -600)
+    page.keyboard.up("Control")
     assert drawn_width(page, "Talk") > whole + 10
+    assert px_of(page, time_n) == pytest.approx(at[0], abs=1)  # what was under the pointer is there still
     page.keyboard.press("f")
     assert drawn_width(page, "Talk") == pytest.approx(whole, abs=1)
     page.keyboard.press("+")
@@ -91,6 +100,21 @@ def test_wheel_zooms_keys_zoom_and_fit_shows_all(page: Page):
     page.keyboard.press("-")
     page.keyboard.press("-")
     assert drawn_width(page, "Talk") < whole
+
+
+def test_a_plain_wheel_goes_up_and_down_the_lanes_and_along_the_film_over_the_ruler(page: Page):
+    page.set_viewport_size({"width": 1024, "height": 640})
+    rows = page.locator(".tl-rows")
+    page.mouse.move(*middle(rows))
+    page.mouse.wheel(0, 60)
+    page.wait_for_function("() => document.querySelector('.tl-rows').scrollTop > 0")
+    whole = page.evaluate("window.jayLantern.timeline.view.n_per_px")
+    for _ in range(3):
+        page.keyboard.press("+")
+    page.mouse.move(*middle(page.locator(".tl-ruler canvas")))
+    page.mouse.wheel(0, 300)
+    page.wait_for_function("() => window.jayLantern.timeline.view.start_n > 0")
+    assert page.evaluate("window.jayLantern.timeline.view.n_per_px") < whole
 
 
 def test_shift_and_wheel_scroll_and_the_mini_map_jumps(page: Page):

@@ -9,8 +9,8 @@ from tests.sitting.walk import Planted, altered
 
 @dataclass(frozen=True)
 class Fault:
-    """What is planted (`server`: by name in the program's processes; `page`: in a script or sheet), which rule tells it,
-    and how often what is done."""
+    """What is planted (`server`: by name in the program's processes; `page`: in a script or sheet), which rule tells
+    it, and how often what is done."""
 
     rule: str
     deeds: dict[str, float]

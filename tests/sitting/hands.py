@@ -1,5 +1,5 @@
-"""What the tireless user does, as one table: each deed takes plain figures and names, so that it can be written down and
-done once more."""
+"""What the tireless user does, as one table: each deed takes plain figures and names, so that it can be written down
+and done once more."""
 
 from __future__ import annotations
 
@@ -17,21 +17,21 @@ Values = dict[str, Any]
 STEPS = ("layout", "tag", "duck", "level", "tailor", "handoff")
 KEYS = (
     "s", "Shift+s", "Delete", "Alt+Delete", "Control+Delete", "Control+c", "Control+x", "Control+v", "Control+d",
-    "Alt+ArrowRight", "Alt+ArrowLeft", "Alt+Shift+ArrowRight", "Alt+ArrowDown", "Alt+ArrowUp", "Control+.", "Shift+ArrowUp",
-    "Shift+ArrowDown", "h", "Shift+t", "d", "d", "z", "u", "Shift+j", "Alt+j", "Shift+d", "m", "i", "o", "Shift+x", "x", "g",
-    "n", "q", "[", "]", ",", ".", "ArrowLeft", "ArrowRight", "Shift+ArrowLeft", "Shift+ArrowRight", "Home", "End",
-    "PageDown", "PageUp", "ArrowDown", "ArrowUp", "Control+a", "Escape", "b", "Shift+b", "c", "f", "+", "-", "y", "?",
-    "Control+z", "Control+z", "Control+Shift+z", "F6", "Tab", "Tab", "Shift+Tab", "Enter", "Space", "{", "}", "<", ">",
-    "Shift+s", "Shift+Home", "Shift+End", "Shift+n", "Alt+e", "Shift+e", "t", "v", "Shift+m",
+    "Alt+ArrowRight", "Alt+ArrowLeft", "Alt+Shift+ArrowRight", "Alt+ArrowDown", "Alt+ArrowUp", "Control+.",
+    "Shift+ArrowUp", "Shift+ArrowDown", "h", "Shift+t", "d", "d", "z", "u", "Shift+j", "Alt+j", "Shift+d", "m",
+    "i", "o", "Shift+x", "x", "g", "n", "q", "[", "]", ",", ".", "ArrowLeft", "ArrowRight", "Shift+ArrowLeft",
+    "Shift+ArrowRight", "Home", "End", "PageDown", "PageUp", "ArrowDown", "ArrowUp", "Control+a", "Escape", "b",
+    "Shift+b", "c", "f", "+", "-", "y", "?", "Control+z", "Control+z", "Control+Shift+z", "F6", "Tab", "Tab",
+    "Shift+Tab", "Enter", "Space", "{", "}", "<", ">", "Shift+s", "Shift+Home", "Shift+End", "Shift+n", "Alt+e",
+    "Shift+e", "t", "v", "Shift+m",
 )  # fmt: skip
 TYPED = ("abc", "-6", "18", "50 %", "0:05", "3.5 s", "", "9999999", "1e9", "Ünïcode „x“ ✓", "-0,5", "12 frames")
 NOT_PRESSED = (
-    "To the shelf", "Jay Lantern", "File:", "All as a file", "Report", "as JSON", "Record", "#bring-in", "Bring in", "Choose",
-    "Search a folder", "Find:", "Take off", ".wav", ".mp4", ".csv", "Film with its new sound", "Mix", "Stems", "Objects",
-    "Ducked music", "Make", "As a file", "Remove", "Bring back", "Stop", "Unlink", "take in hand", "Voice take", "Put away",
-    "Move ", "#now",
+    "To the shelf", "Jay Lantern", "File:", "All as a file", "Report", "as JSON", "Record", "#bring-in",
+    "Bring in", "Choose", "Search a folder", "Find:", "Take off", ".wav", ".mp4", ".csv",
+    "Film with its new sound", "Mix", "Stems", "Objects", "Ducked music", "Make", "As a file", "Remove",
+    "Bring back", "Stop", "Unlink", "take in hand", "Voice take", "Put away", "Move ", "#now",
 )  # fmt: skip
-NOT_KEYS = frozenset({"Shift+k"})  # without its link sound may leave its picture
 MADE_S = 60.0
 
 
@@ -282,10 +282,10 @@ def both_windows(hand: Hand) -> None:
         hand.other.wait_for_selector("body.ready", timeout=60_000)
     at_once = (
         "(name) => { const { pageDoc } = window.jayLantern; window.bothSaid = '';"
-        " const lane = pageDoc.doc.lanes.find((each) => each.kind === 'sound'); if (!lane) return;"
-        " const values = name === 'settings' ? { settings: { hold_ms: pageDoc.doc.settings.hold_ms === 650 ? 660 : 650 } }"
-        " : { time_n: 0, at_n: Math.round(Math.random() * 480000) };"
-        " pageDoc.do(name === 'settings' ? 'set_settings' : 'add_marker', name === 'settings' ? values : { at_n: values.at_n })"
+        " const hold_ms = pageDoc.doc.settings.hold_ms === 650 ? 660 : 650;"
+        " const at_n = Math.round(Math.random() * 480000);"
+        " const deed = name === 'settings' ? ['set_settings', { settings: { hold_ms } }] : ['add_marker', { at_n }];"
+        " pageDoc.do(...deed)"
         " .then(() => (window.bothSaid = 'done'), (error) => (window.bothSaid = error.message)); }"
     )
     hand.page.evaluate(at_once, "settings")

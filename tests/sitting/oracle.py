@@ -127,7 +127,8 @@ def the_page_shows_what_is_kept(sitting: Sitting) -> list[str]:
     """The document on the page is the one in the database."""
     try:
         sitting.page.wait_for_function(
-            "async () => { const { pageDoc } = window.jayLantern; const at = await (await fetch(pageDoc.url + '/pulse')).json();"
+            "async () => { const { pageDoc } = window.jayLantern;"
+            " const at = await (await fetch(pageDoc.url + '/pulse')).json();"
             " return pageDoc.doc?.revision === at.revision; }",
             timeout=15_000,
         )

@@ -75,7 +75,7 @@ export class ClipBoxes {
     if (this._words.get(clip.id) === words) return;
     this._words.set(clip.id, words);
     box.className = look;
-    box.setAttribute("aria-label", [`Clip ${clip.name}`, lane.kind === "sound" ? clip.shown_tag : "picture", `at ${clock(clip.start_n)}`, `${(clip.length_n / RATE).toFixed(1)} s long`, ...notes].join(", "));
+    box.setAttribute("aria-label", [`Clip ${[clip.name, ...notes].join(" · ")}`, lane.kind === "sound" ? clip.shown_tag : "picture", `at ${clock(clip.start_n)}`, `${(clip.length_n / RATE).toFixed(1)} s long`].join(", "));
     box.textContent = [clip.link !== null ? `⚭ ${clip.name}` : clip.name, ...notes].join(" · ");
     box.title = [clip.name, ...notes].join(" · ");
   }

@@ -84,7 +84,7 @@ export class Inspector {
   _wirePlace() {
     const frame_s = () => this._pageDoc.frame_s;
     const lead = () => this._pageDoc.clip(this._selection.lead).clip;
-    const common = { format: (value) => clock(value * RATE), unit: "s", frame_s, step: frame_s(), reset: () => {} };
+    const common = { format: (value) => clock(value * RATE, 2), unit: "s", frame_s, step: frame_s(), reset: () => {} };
     this._begins = new FigureField(this._by("clip-begins"), {
       ...common,
       what: "the clip",

@@ -3,6 +3,16 @@
 
 const ROWS = "tr[data-passage], tr[data-aside]";
 
+/** Scroll the list, and nothing else, so that a row is seen. @param {HTMLElement | null} row */
+function intoView(row) {
+  const list = row?.closest(".passages-scroll");
+  if (!row || !list) return;
+  const [at, room] = [row.getBoundingClientRect(), list.getBoundingClientRect()];
+  const head_px = list.querySelector("thead")?.getBoundingClientRect().height ?? 0; // it stays where it is
+  if (at.top < room.top + head_px) list.scrollTop -= room.top + head_px - at.top;
+  else if (at.bottom > room.bottom) list.scrollTop += at.bottom - room.bottom;
+}
+
 export class PassageRows {
   constructor(selection) {
     this._selection = selection;
@@ -13,7 +23,7 @@ export class PassageRows {
       if (!event.target.closest?.("#least-clear")) return;
       this._least = !this._least;
       this.sort();
-      document.querySelector(ROWS)?.scrollIntoView({ block: "nearest" });
+      intoView(document.querySelector(ROWS));
     });
   }
 
@@ -39,7 +49,7 @@ export class PassageRows {
     for (const row of rows) {
       const chosen = aside ? row.dataset.aside !== undefined && Number(row.dataset.start) === aside.start_n : Number(row.dataset.passage ?? -1) === passage;
       if (row.classList.contains("chosen") !== chosen) row.classList.toggle("chosen", chosen);
-      if (chosen && held !== this._shown) row.scrollIntoView({ block: "nearest" });
+      if (chosen && held !== this._shown) intoView(row);
     }
     if (rows.length) this._shown = held;
   }

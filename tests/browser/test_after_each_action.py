@@ -1,0 +1,102 @@
+"""The fifty commonest actions, one after another: after each nothing overlaps or lies under anything, the focus is
+somewhere, axe finds nothing, and the console is empty."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser import views
+from tests.browser.test_every_view import axe, lies
+
+pytestmark = pytest.mark.usefixtures("ducked_project")
+LOOK = (Path(__file__).parent.parent / "sitting" / "look.js").read_text(encoding="utf-8")
+
+BEGUN = "() => new Promise((done) => requestAnimationFrame(() => setTimeout(done, 80)))"  # what follows is asked for
+QUIET = "() => !window.sitting.seen.pending && !document.querySelector('.htmx-request')"
+
+
+def key(name: str):
+    return lambda page: page.keyboard.press(name)
+
+
+def button(selector: str):
+    return lambda page: page.locator(selector).first.click()
+
+
+def typed(selector: str, text: str):
+    def do(page: Page) -> None:
+        page.locator(selector).first.fill(text)
+        page.locator(selector).first.press("Enter")
+
+    return do
+
+
+def at(seconds: float):
+    return lambda page: page.evaluate("(n) => window.jayLantern.player.seek(n)", round(seconds * 48_000))
+
+
+def talk(page: Page) -> None:
+    page.locator('.lane[data-lane="Talk"] .clip').first.focus()
+
+
+def step(name: str):
+    return lambda page: views.step(page, name)
+
+
+ACTIONS = [
+    ("choose a passage", button("#passage-1")), ("not speech", button('[data-act="not-speech"]')),
+    ("lift it", button('[data-act="lift-passage"]')), ("no dip", key("z")), ("a dip again", key("z")),
+    ("amount", typed("#knob-amount_db", "18")), ("undo in the field", key("Control+z")),
+    ("redo in the field", key("Control+Shift+z")),
+    ("nonsense", typed("#knob-attack_ms", "abc")),
+    ("leave", key("Escape")),
+    ("by clearance", lambda page: page.locator("#duck-by").select_option("clearance")),
+    ("limits", button("#show-limits")), ("close them", key("Escape")),
+    ("by amount", lambda page: page.locator("#duck-by").select_option("amount")),
+    ("compressor", button('[data-set-mode="compressor"]')), ("passages", button('[data-set-mode="passage"]')),
+    ("presets", button("#show-presets")), ("one of them", button(".preset")), ("close", key("Escape")),
+    ("to the film", lambda page: page.locator(".tl-rows").focus()), ("play", key("Space")), ("pause", key("Space")), ("plain", button("#hear-plain")),
+    ("ducked", button("#hear-ducked")),
+    ("choose a clip", talk), ("to 8 s", at(8)), ("split", key("s")), ("nudge", key("Alt+ArrowRight")),
+    ("duplicate", key("Control+d")), ("delete it", key("Delete")), ("copy", key("Control+c")), ("to 30 s", at(30)),
+    ("paste", key("Control+v")), ("undo it", button("#undo")), ("redo it", button("#redo")), ("mute", key("h")),
+    ("marker", key("m")), ("in", key("i")), ("zoom", key("+")), ("all", key("f")), ("history", button("#show-history")),
+    ("back", key("Escape")), ("tag", step("tag")), ("a clip of the list", button("tr[data-clip]")),
+    ("effects", button('[data-act="tag-effects"]')), ("undo", key("Control+z")), ("level", step("level")),
+    ("bring the mix there", lambda page: page.get_by_role("button", name="Bring the mix there").click(timeout=60_000)),
+    ("voice", button('[data-level-tab="voice"]')), ("a switch", button(".voice-switch")),
+    ("match", button('[data-level-tab="match"]')),
+    ("tailor", step("tailor")), ("hand off", step("handoff")), ("keyframes", button('[data-export="data"]')),
+    ("lay out", step("layout")), ("a place", button("[data-place]")), ("markers", button("#tab-markers")),
+    ("a time in the clock", typed("#now", "0:07.5")), ("lane's gain", typed(".fader-said", "-3")),
+    ("the film's name", typed("#film-name", "Another name")), ("next part", key("F6")),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 640)], ids=["1280x800", "1024x640"])
+def test_after_each_of_the_commonest_actions_nothing_is_in_the_way(page: Page, size):
+    assert len(ACTIONS) >= 50
+    errors: list[str] = []
+    page.on("console", lambda said: errors.append(said.text) if said.type == "error" else None)
+    page.context.add_init_script(LOOK)
+    page.reload()
+    expect(page.locator("body.ready")).to_be_visible()
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    wrong = {}
+    for name, do in ACTIONS:
+        do(page)
+        page.evaluate(BEGUN)
+        page.wait_for_function(QUIET)
+        found = lies(page) + page.evaluate("() => window.sitting.covered()")
+        at_focus = page.evaluate("() => window.sitting.focus()")
+        if at_focus:
+            found.append(f"the focus is on {at_focus}")
+        if size[0] == 1280:
+            found += axe(page)
+        if found or errors:
+            wrong[name] = [*found, *errors]
+            errors.clear()
+    assert not wrong, "\n".join(f"after {name}: {found}" for name, found in wrong.items())
