@@ -41,6 +41,6 @@ FAULTS = {
                      "const inHand = { passage: Math.min(this.passage ?? 0, doc.passages.length - 1), aside: null };"),
     ),
     "the cut in the silent part of a film": Fault(
-        "no trouble of the program", {"cut_late": 1, "key": 1}, server="the cut in the silent part of a film",
+        "no traceback", {"cut_late": 1, "key": 1}, server="the cut in the silent part of a film",
     ),
 }  # fmt: skip

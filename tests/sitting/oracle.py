@@ -86,7 +86,9 @@ def what_was_corrected_stays_in_hand(sitting: Sitting) -> list[str]:
 
 def nothing_made_disappears(sitting: Sitting) -> list[str]:
     """What was made is listed as long as nobody removed it by name, and its files are there."""
-    if not sitting.made and sitting.last.name != "make":
+    if sitting.hand.told is not None:
+        sitting.made.setdefault(sitting.hand.told["job"], [])  # it was seen in the list
+    if not sitting.made:
         return []
     now = hands.made(sitting.world)
     gone = [f"hand-off {job} is not there any more" for job in sitting.made if job not in now]
@@ -99,7 +101,10 @@ def a_hand_off_is_what_was_heard(sitting: Sitting) -> list[str]:
     told, sitting.hand.told = sitting.hand.told, None
     if told is None:
         return []
-    address = hands.made(sitting.world)[told["job"]][0]
+    there = hands.made(sitting.world).get(told["job"])
+    if there is None:
+        return []  # another rule says so
+    address = there[0]
     samples, rate = soundfile.read(io.BytesIO(sitting.world.get(address)), dtype="float64", always_2d=True)
     found = []
     for (start_n, stop_n), raw in zip(told["spans"], told["heard"], strict=True):
@@ -188,9 +193,9 @@ def _differs(one: dict[str, Any], other: dict[str, Any]) -> str:
 Rule = Callable[["Sitting"], list[str]]
 AFTER_EACH: tuple[Rule, ...] = (
     no_trouble_of_the_program, no_traceback, focus_is_somewhere, what_is_seen_can_be_pressed, what_takes_long_says_so,
-    no_note_outlives_its_cause, what_was_corrected_stays_in_hand, a_hand_off_is_what_was_heard, nothing_made_disappears,
+    no_note_outlives_its_cause, what_was_corrected_stays_in_hand, nothing_made_disappears, a_hand_off_is_what_was_heard,
+    theirs_is_as_it_was,
 )  # fmt: skip
 NOW_AND_THEN: tuple[Rule, ...] = (
-    the_page_shows_what_is_kept, sound_stays_with_its_picture, theirs_is_as_it_was,
-    undo_leads_to_the_first_and_redo_to_the_last,
+    the_page_shows_what_is_kept, sound_stays_with_its_picture, undo_leads_to_the_first_and_redo_to_the_last,
 )  # fmt: skip

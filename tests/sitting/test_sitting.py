@@ -36,11 +36,11 @@ def world(made, tmp_path, request):
     world.kill()
 
 
-def test_a_minute_of_it_finds_nothing(browser, world, made):
+def test_a_minute_of_it_finds_nothing(browser, world, made, tmp_path):
     with sitting(browser, world, random.Random(SEED)) as here:
         found = walk(here, seconds=SECONDS)
     if found:
-        deeds = shrunk(here.done, replays(browser, made, rule_of(found)))
+        deeds = shrunk(here.done, replays(browser, made, rule_of(found), within=tmp_path))
         pytest.fail("\n".join([*found, "to see it again:", written(deeds)]))
 
 

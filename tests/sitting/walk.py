@@ -181,12 +181,18 @@ def read(text: str) -> list[Deed]:
 
 
 def replays(
-    browser: Browser, made: Path, rule: str, *, fault: str = "", planted: Planted | None = None
+    browser: Browser,
+    made: Path,
+    rule: str,
+    *,
+    within: Path | None = None,
+    fault: str = "",
+    planted: Planted | None = None,
 ) -> Callable[[Sequence[Deed]], bool]:
-    """What tells whether deeds, done in a fresh world, show that a rule does not hold."""
+    """What tells whether deeds, done in a fresh world (`within` a folder), show that a rule does not hold."""
 
     def again(deeds: Sequence[Deed]) -> bool:
-        with tempfile.TemporaryDirectory() as folder:
+        with tempfile.TemporaryDirectory(dir=within) as folder:
             world = World(Path(folder) / "again", fault=fault, made=made)
             try:
                 with sitting(browser, world, random.Random(0), planted) as here:

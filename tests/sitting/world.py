@@ -81,8 +81,7 @@ class World:
     def _environment(self) -> dict[str, str]:
         if not self.fault:
             return dict(os.environ)
-        paths = [str(PLANTED), *filter(None, [os.environ.get("PYTHONPATH")])]
-        return {**os.environ, "PYTHONPATH": os.pathsep.join(paths), "JAY_PLANTED": self.fault}
+        return {**os.environ, "PYTHONPATH": str(PLANTED), "JAY_PLANTED": self.fault}
 
     def _command(self, *arguments: str) -> list[str]:
         return [sys.executable, "-P", "-m", "jaylantern.cli.main", *arguments]

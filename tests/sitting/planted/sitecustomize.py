@@ -1,14 +1,12 @@
-"""Plants one fault in the processes of a server under test: the name stands in JAY_PLANTED. What would have been loaded
-in the place of this module is loaded behind it."""
+"""Plants one fault in the processes of a server under test: its name stands in JAY_PLANTED. What watches the files of
+other tests is not loaded there: it would find the fault first."""
 
 from __future__ import annotations
 
+import importlib
 import os
-import runpy
 import shutil
-import sys
 import time
-from pathlib import Path
 
 
 def _foreign_folder_emptied() -> None:
@@ -22,10 +20,9 @@ def _foreign_folder_emptied() -> None:
 
 
 def _long_edit_refuses_others() -> None:
-    from jaylantern import commands
-    from jaylantern.commands import carry_out
     from jaylantern.errors import Refused
 
+    carry_out = importlib.import_module("jaylantern.commands.carry_out")  # a function of that name hides it
     plain, at_work = carry_out._committed, []
 
     def committed(*given: object) -> object:
@@ -38,8 +35,7 @@ def _long_edit_refuses_others() -> None:
         finally:
             at_work.pop()
 
-    carry_out._committed = committed  # type: ignore[assignment]
-    assert commands
+    carry_out._committed = committed  # type: ignore[attr-defined]
 
 
 def _silent_part() -> None:
@@ -65,8 +61,3 @@ if plant := FAULTS.get(os.environ.get("JAY_PLANTED", "")):
     import jaylantern  # noqa: F401 – first, as it says how numpy is to work
 
     plant()
-for other in sys.path:
-    behind = Path(other) / "sitecustomize.py"
-    if Path(other).resolve() != Path(__file__).parent.resolve() and behind.exists():
-        runpy.run_path(str(behind))
-        break

@@ -64,7 +64,9 @@ export class FocusKeeper {
     const givenUp = seen(element) && !element.disabled; // on purpose: what had the focus is still there
     const found = givenUp || !byKeys ? null : (this._again() ?? this._film());
     this._held = null;
-    if (found) found.focus({ preventScroll: true });
+    const dialog = /** @type {HTMLElement | null} */ (document.querySelector("dialog[open]")); // the focus stays within
+    if (dialog) (inside(dialog)[0] ?? dialog).focus();
+    else if (found) found.focus({ preventScroll: true });
     else toFilm();
   }
 
