@@ -84,6 +84,7 @@ def test_one_passage_wishes_for_more_then_goes_by_an_amount_and_follows_again(du
     expect(duck.get_by_label("Duck amount", exact=True)).to_be_visible()
     duck.wait_for_function("() => window.jayLantern.pageDoc.doc.passages[0].own.amount_db !== undefined")
     assert score()["passages"][0]["own"] == {"amount_db": pytest.approx(deep, abs=0.3)}
+    duck.locator(".tl-rows").focus()
     duck.keyboard.press("u")
     until_clear(duck, [10.0, 10.0])
 

@@ -49,6 +49,7 @@ def test_gain_in_db_and_percent_channels_and_mute_of_many_clips_at_once(page: Pa
     gains = [lane_of(doc, name)["clips"][0]["gain_db"] for name in ("Talk", "Bed")]
     assert gains == pytest.approx([13.98, 13.98], abs=0.01)  # 20·lg 5
     expect(page.get_by_role("button", name="mono", exact=True)).to_be_disabled()  # these files have one channel
+    field.press("Escape")  # out of the field, back to the film
     doc = after(page, score, lambda: page.keyboard.press("h"))
     assert all(lane_of(doc, name)["clips"][0]["muted"] for name in ("Talk", "Bed"))
     expect(page.locator("#checkup")).to_contain_text("Talk.wav is tagged dialogue but muted")

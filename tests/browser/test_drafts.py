@@ -24,6 +24,7 @@ def drafted(page: Page, ducked_project) -> Page:
     page.evaluate("() => { window.jayLantern.pageDoc.do('set_settings', { settings: { amount_db: -3 } }) }")
     page.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.amount_db === -3")
     page.wait_for_function("() => Object.values(window.jayLantern.pageDoc.held_curves).length > 0")
+    page.locator(".tl-rows").focus()
     return page
 
 

@@ -135,7 +135,7 @@ def test_a_point_is_added_by_double_click_and_the_curve_frozen_and_set_free(duck
     field = duck.get_by_label("Duck amount", exact=True)
     field.fill("-30")
     field.press("Enter")
-    undo_says(duck, "Duck amount -30")
+    undo_says(duck, "Duck amount −30")
     assert score()["curves"][score()["leading"]] == frozen
     duck.locator("#show-points").click()
     card.get_by_role("button", name="Follow the speech again").click()
