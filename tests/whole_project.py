@@ -85,8 +85,10 @@ def film(db, project_id, bring_known, files):
         return replace(project, speech_pins=(heard,), dip_pins=(dip,), point_pins=(point,))
 
     rewrite(db, project_id, pinned)
-    do("add_captions", name="Film.en.vtt", form="vtt", head="STYLE\n::cue { color: lime }",
-       cues=[[RATE, 2 * RATE, "<b>Salt</b>", "line:10%"], [5 * RATE, 7 * RATE, "Tide", ""]])  # fmt: skip
+    do("add_captions", name="Film.en.vtt", form="vtt", head="STYLE\n::cue { color: lime }", tail="NOTE the end",
+       encoding="cp1252",
+       cues=[[RATE, 2 * RATE, "<b>Salt</b>", "line:10%"],
+             [5 * RATE, 7 * RATE, "Tide", "", "NOTE n\n\nlast\n"]])  # fmt: skip
     do("hold_draft")
     do("set_settings", settings={"lead_in_ms": 90})
     return project_id

@@ -71,7 +71,10 @@ def plain(project) -> dict:
         "dips": [(pin.own, pin.start_n, pin.stop_n) for pin in project.dip_pins],
         "points": [(pin.at_n, pin.gain_db) for pin in project.point_pins],
         "captions": [
-            (each.name, each.form, each.checked, each.head, [(cue.text, cue.settings) for cue in each.cues])
+            (
+                (each.name, each.form, each.checked, each.head, each.tail, each.encoding),
+                [(cue.text, cue.settings, cue.lead) for cue in each.cues],
+            )
             for each in project.captions
         ],
         "cues": [[(each.start_n, each.stop_n) for each in placing.shown(project, some)] for some in project.captions],
