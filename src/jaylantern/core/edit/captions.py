@@ -55,12 +55,12 @@ def reread(captions: Captions, encoding: str) -> Captions:
     if not captions.encoding:
         raise Refused("These captions are written in UTF-8: their letters are as they were meant.")
 
-    def again(text: str) -> str:
+    def _again(text: str) -> str:
         return clean(text.encode(captions.encoding).decode(encoding))
 
     try:
-        cues = tuple(cue._replace(text=again(cue.text), lead=again(cue.lead)) for cue in captions.cues)
-        return replace(captions, cues=cues, head=again(captions.head), tail=again(captions.tail), encoding=encoding)
+        cues = tuple(cue._replace(text=_again(cue.text), lead=_again(cue.lead)) for cue in captions.cues)
+        return replace(captions, cues=cues, head=_again(captions.head), tail=_again(captions.tail), encoding=encoding)
     except (UnicodeError, LookupError) as error:
         raise Refused(f"They can't be read as {encoding}: some of their letters do not exist there.") from error
 
