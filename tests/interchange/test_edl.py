@@ -226,3 +226,14 @@ def test_a_rate_is_a_number_or_a_ratio():
     for text in ("", "fast", "1/0", "-25", "1e9", "25 fps"):
         with pytest.raises(InvalidValue, match="25 or 30000/1001"):
             rate_of_text(text)
+
+
+@pytest.mark.parametrize(("name", "title"), [
+    ("Die Möwe über Köln – groß", "Die Moewe ueber Koeln - gross"),
+    ("Été à Orléans", "Ete a Orleans"),
+    ("Ærø, Łódź", "Aeroe, Lodz"),
+    ("Часы", "Часы"),
+    ("  two\nlines\tand a tab ", "two lines and a tab"),
+])  # fmt: skip
+def test_titles_spell_letters_out_and_lose_none(name, title):
+    assert edl.in_ascii(name) == title

@@ -41,3 +41,16 @@ def test_what_waits_in_the_queue_is_at_work_or_ended_is_let_be(workspace, db, pr
     for _ in range(3):
         queue.look()
     assert left(queue) == [waiting]
+
+
+def test_what_is_at_work_and_waits_is_listed_first_however_much_was_made(db, project_id):
+    first = jobs.create(db, project_id, kind="export", title="running", payload={})
+    second = jobs.create(db, project_id, kind="export", title="waiting", payload={})
+    with db:
+        db.execute("UPDATE job SET state = 'running' WHERE id = ?", (first,))
+    for i in range(220):
+        done = jobs.create(db, project_id, kind="export", title=str(i), payload={})
+        with db:
+            db.execute("UPDATE job SET state = 'done' WHERE id = ?", (done,))
+    listed = [job.id for job in jobs.of_project(db, project_id, kind="export")]
+    assert listed[:3] == [first, second, done]

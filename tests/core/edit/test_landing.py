@@ -78,3 +78,22 @@ def test_what_is_linked_to_what_moves_along_moves_too():
     made = project(picture, lane(2, Tag.DIALOGUE, clip(2, FILM, start_s=6, link=9)))
     after = land(made, ids(), media=NEW, name="n", at_n=RATE, how=Landing.INSERT, lane_ids=(2,))
     assert lying(after.lanes[0]) == [(3, 10, 14, 0)]
+
+
+MOVES = [  # the second clip of lane 1, from 10 to 20 s: how, by how many seconds, what lies on the lane then
+    (Landing.OVERWRITE, -4, [(1, 0, 6, 0), (1, 6, 16, 0)]),
+    (Landing.OVERWRITE, -10, [(1, 0, 10, 0)]),  # the first is gone under it
+    (Landing.OVERWRITE, 5, [(1, 0, 10, 0), (1, 15, 25, 0)]),
+    (Landing.INSERT, -6, [(1, 0, 4, 0), (1, 4, 14, 0), (1, 14, 20, 4)]),
+    (Landing.INSERT, -10, [(1, 0, 10, 0), (1, 10, 20, 0)]),  # they have changed places
+    (Landing.OWN, 5, [(1, 0, 10, 0), (1, 15, 25, 0)]),
+]
+
+
+@pytest.mark.parametrize(("how", "by_s", "expected"), MOVES)
+def test_a_clip_that_is_moved_is_laid_over_or_inserted(how, by_s, expected):
+    made = project(lane(1, Tag.DIALOGUE, clip(1, OLD), clip(2, OLD, start_s=10)), lane(2, Tag.MUSIC, clip(3, OLD)))
+    after = landing.move_onto(made, ids(), clip_ids=[2], by_n=by_s * RATE, how=how)
+    assert lying(after.lanes[0]) == expected
+    assert lying(after.lanes[1]) == [(1, 0, 10, 0)]
+    assert any(each.id == 2 for each in after.lanes[0].clips)
