@@ -110,6 +110,8 @@ def test_a_file_that_says_how_it_is_written_is_read_so(encoding, text):
     ("cp1252", "Perché è così? Può darsi che la città sia già là, più su."),
     ("cp1252", "¿Qué año es? El niño mañana comerá piñas."),
     ("cp1252", "Været på øya er kjølig, og båten går når sjøen er rolig. Små fjell, høye trær."),
+    ("cp1252", "Søren køber rødgrød og fløde hos købmanden, og Jørgen spiser brød."),
+    ("cp1250", "Mgła nad Wisłą, jabłko, słoń i młyn; wzgłówek, okładka, Włodek i płot."),
     ("cp1250", "Az őrült hajós örült, hogy megjött az ősz; tűz égett a kikötőben, és fűtöttek."),
     ("cp1250", "Był wieczór i zegar nad przystanią stanął. Źle się działo, mówili, a łodzie stały w słońcu."),
     ("cp1250", "Příliš žluťoučký kůň úpěl ďábelské ódy, říkal starý hodinář u přístavu."),

@@ -73,6 +73,7 @@ def test_captions_that_fit_are_never_to_be_moved_because_one_passage_was_marked(
     ([(5, 10), (18, 22), (30, 33)], [(8, 13), (21, 25), (33, 36)], True),
     ([(5, 10), (18, 22), (30, 33)], [(8, 13), (21, 25)], False),
     ([(5, 45)], [(0, 4), (50, 54), (55, 59)], False),  # one passage holds them all
+    ([(10, 11), (20, 21), (30, 31), (55, 60)], [(0, 1), (10, 11), (20, 21), (30, 31), (45, 50)], False),  # one gains
 ])  # fmt: skip
 def test_a_move_is_said_on_the_word_of_three_at_least(talk, cues, offered):
     assert (best_shift(spans(*talk), spans(*cues)) == -3 * RATE) == offered
