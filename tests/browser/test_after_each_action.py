@@ -15,7 +15,10 @@ pytestmark = pytest.mark.usefixtures("ducked_project")
 LOOK = (Path(__file__).parent.parent / "sitting" / "look.js").read_text(encoding="utf-8")
 
 BEGUN = "() => new Promise((done) => requestAnimationFrame(() => setTimeout(done, 80)))"  # what follows is asked for
-QUIET = "() => !window.sitting.seen.pending && !document.querySelector('.htmx-request')"
+QUIET = (  # and is there, its colours as they stay
+    "() => !window.sitting.seen.pending && !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')"
+    " && document.getAnimations().every((each) => each.playState === 'finished')"
+)
 
 
 def key(name: str):

@@ -28,7 +28,7 @@ def hearing_page(browser_type, browser_type_launch_args, demo_page_url) -> Page:
 @pytest.fixture
 def demo_page_url(base_url, page: Page) -> str:
     page.goto("/")
-    return f"{base_url}{page.locator('.shelf-name').last.get_attribute('href')}"
+    return f"{base_url}{page.locator('.shelf-name', has_text='The Clock at Alder Quay').last.get_attribute('href')}"
 
 
 def test_a_microphone_of_the_machine_is_picked_and_heard(hearing_page: Page):
