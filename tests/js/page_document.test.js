@@ -61,3 +61,18 @@ test("a step of another window is not taken back unseen", async () => {
   const { refused, sent, revision } = await steppedBack(10);
   assert.deepEqual([refused, revision, sent.length], [STALE.error, 5, 2]);
 });
+
+test("what this window has just sent is no step of another one, though the server was asked meanwhile", async () => {
+  const { page, heard } = opened([{ revision: 4 }]);
+  await page.load();
+  let answer;
+  globalThis.fetch = () => new Promise((done) => (answer = () => done(new Response(JSON.stringify({ revision: 5 })))));
+  const sent = page.do("add_marker", { at_n: 0 });
+  const caught = page.catchUp(5, { foreign: true }); // the pulse tells of the step before its answer is here
+  await new Promise((done) => setTimeout(done, 5));
+  answer();
+  await Promise.all([sent, caught]);
+  page._others.close();
+  assert.deepEqual(heard.at(-1), { fresh: true, foreign: false });
+  assert.equal(heard.length, 2);
+});

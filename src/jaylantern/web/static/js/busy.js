@@ -77,7 +77,7 @@ export class Busy extends EventTarget {
       if (key.startsWith("job-") && !states.has(Number(key.slice(4)))) this._remove(key);
     }
     const shown = this._revision(); // undefined while the page is being opened
-    if (shown !== undefined && revision !== shown) this.dispatchEvent(new CustomEvent("revision", { detail: { worked: changed } }));
+    if (shown !== undefined && revision !== shown) this.dispatchEvent(new CustomEvent("revision", { detail: { revision, worked: changed } }));
     if (changed) this.dispatchEvent(new Event("jobs"));
     return jobs.some((job) => job.state === "queued" || job.state === "running");
   }

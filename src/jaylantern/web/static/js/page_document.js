@@ -26,13 +26,19 @@ export class PageDocument extends EventTarget {
     this._line = Promise.resolve();
     this._others = new BroadcastChannel(WINDOWS);
     this._others.addEventListener("message", ({ data }) => {
-      if (data.url === this.url && this.doc && data.revision > this.doc.revision) this.load({ foreign: true }).catch(() => {});
+      if (data.url === this.url && this.doc) this.catchUp(data.revision, { foreign: true });
     });
   }
 
   /** Fetch the document anew. @param {{foreign?: boolean}} how was it changed in another window? */
   async load({ foreign = false } = {}) {
     this._take(await getJson(this._at("document")), { foreign });
+  }
+
+  /** The project is at a revision that may not be known here: fetch it, once what was sent from here is answered. */
+  async catchUp(revision, { foreign }) {
+    await this._line;
+    if (this.doc.revision < revision) await this.load({ foreign }).catch(() => {});
   }
 
   inView() {

@@ -225,7 +225,7 @@ pageDoc.addEventListener("change", ({ detail }) => {
     });
   }
 });
-busy.addEventListener("revision", ({ detail }) => pageDoc.load({ foreign: !detail.worked }).catch(() => {}));
+busy.addEventListener("revision", ({ detail }) => pageDoc.catchUp(detail.revision, { foreign: !detail.worked }));
 busy.addEventListener("jobs", () => {
   tell("jay:jobs");
   const wanting = Object.values(pageDoc.doc?.media ?? {}).some((medium) => medium.width && !medium.picture_mime);
