@@ -14,7 +14,7 @@ from jaylantern.cli.main import main
 from jaylantern.errors import InvalidValue
 from jaylantern.fleet import child, results, running, shelves
 from jaylantern.fleet.child import Job
-from jaylantern.fleet.cluster import Cluster
+from jaylantern.fleet.cluster import Cluster, _met
 from jaylantern.fleet.films import Film, films_in
 from jaylantern.fleet.outcome import State
 from jaylantern.interchange.recipe import recipe_of
@@ -168,6 +168,24 @@ def test_a_scheduler_that_does_not_answer_is_told_in_one_line(address, monkeypat
     monkeypatch.setattr("jaylantern.fleet.cluster.WITHIN_S", 0.5)
     with pytest.raises(InvalidValue, match="No scheduler answers at"):
         Cluster(address)
+
+
+@pytest.mark.parametrize(("fails", "meets"), [(0, True), (1, True), (2, True), (3, False)])
+def test_a_worker_that_joins_while_a_client_is_greeted_is_no_reason_to_fail(fails, meets):
+    tries = []
+
+    def client(address, **options):
+        tries.append(address)
+        if len(tries) <= fails:
+            raise AssertionError  # as distributed does where the greeting and a worker's news come together
+        return address
+
+    if meets:
+        assert _met(client, "tcp://one:1") == "tcp://one:1"
+    else:
+        with pytest.raises(AssertionError):
+            _met(client, "tcp://one:1")
+    assert len(tries) == min(fails + 1, 3)
 
 
 def test_another_version_is_told_before_anything_is_made(crew, twelve, tmp_path, monkeypatch):

@@ -68,6 +68,7 @@
       });
     },
     focus: () => {
+      if (!document.hasFocus()) return ""; // Tab led past the first or last control, to the browser's own
       const at = document.activeElement;
       if (at === document.body || !at) return "the page as a whole";
       return at.checkVisibility() ? "" : `${named(at)}, which can't be seen`;

@@ -23,7 +23,7 @@ def test_the_score_is_json_without_infinities_and_follows_a_change(visitor, talk
     after = visitor.post(f"/projects/{talk_and_bed}/do/set_settings", json={"settings": {"amount_db": -20}}).json
     assert after["revision"] == score["revision"] + 1
     assert min(after["curves"][after["leading"]]["gain_db"]) == -20
-    assert visitor.post(f"/projects/{talk_and_bed}/undo").json["said"] == "Undone: Duck amount -20 dB"
+    assert visitor.post(f"/projects/{talk_and_bed}/undo").json["said"] == "Undone: Duck amount −20 dB"
 
 
 @pytest.mark.parametrize("variant", list(Variant))

@@ -23,6 +23,7 @@ from jaylantern.support.progress import Progress
 
 NURSERIES = child.Nurseries()  # of a worker
 WITHIN_S = 10.0  # so long a scheduler may take to answer
+MEET_TRIES = 3
 
 
 class Cluster:
@@ -36,7 +37,7 @@ class Cluster:
                 "--cluster needs packages that are not installed: pip install 'jaylantern[cluster]'."
             ) from None
         try:
-            self._client = Client(address, timeout=WITHIN_S, set_as_default=False)
+            self._client = _met(Client, address)
         except (OSError, ValueError) as error:
             raise InvalidValue(f"No scheduler answers at {address}: {str(error)[:200]}.") from error
         try:
@@ -101,6 +102,15 @@ class Cluster:
     def close(self) -> None:
         """Let go: what waits is not begun, what is being made stops."""
         self._client.close()
+
+
+def _met(client: Any, address: str) -> Any:
+    """A client of a scheduler. Where a worker joins in that very moment, its news comes along with the scheduler's
+    greeting, and the client takes that for an error: it is tried again."""
+    for _ in range(MEET_TRIES - 1):
+        with suppress(AssertionError):
+            return client(address, timeout=WITHIN_S, set_as_default=False)
+    return client(address, timeout=WITHIN_S, set_as_default=False)
 
 
 def _version() -> str:
