@@ -155,3 +155,13 @@ def test_a_lane_that_stands_outside_neither_ducks_nor_makes_others_duck(page: Pa
     expect(page.locator("#checkup")).to_contain_text("All dialogue stands outside the pecking order")
     doc = after(page, score, lambda: page.keyboard.press("Control+z"))
     assert len(doc["passages"]) == 2
+
+
+def test_the_row_of_a_clip_that_is_chosen_does_not_stop_below_the_head_of_the_table(page: Page, untagged):
+    table = page.locator("#clip-table")
+    table.evaluate("(box) => { box.style.maxHeight = '4.5rem'; box.scrollTop = 1e6; }")
+    first = table.locator("tr[data-clip]").first
+    page.evaluate("(id) => window.jayLantern.selection.choose([Number(id)])", first.get_attribute("data-clip"))
+    head = table.locator("th").first.bounding_box()
+    page.wait_for_function("(box) => box.scrollTop < 40", arg=table.element_handle())
+    assert first.bounding_box()["y"] >= head["y"] + head["height"] - 1

@@ -63,6 +63,7 @@
         const whole = target(el).getBoundingClientRect();
         if (box.right - box.left < whole.width - 2 || box.bottom - box.top < whole.height - 2) return [];
         const hit = document.elementFromPoint((box.left + box.right) / 2, (box.top + box.bottom) / 2);
+        if (hit?.closest("thead")?.parentElement.contains(el)) return []; // scrolled below the head of its own table
         if (!hit || target(el).contains(hit) || hit.contains(target(el)) || hit.closest(".clip, .lane-body, .handle, .dip svg, .fold-handle, .tl-rows, label")) return [];
         return [`${named(el)} is covered by ${named(hit)}`];
       });

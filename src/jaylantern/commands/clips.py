@@ -26,7 +26,6 @@ from jaylantern.errors import InvalidValue
 Answer = tuple[str, Project]
 LONGEST_MS = 60_000
 FRAME_N = RATE // 10  # a cut lies nearer to where it was asked for than this: half a frame of the slowest picture
-MOVED = {Landing.OWN: "Move", Landing.INSERT: "Insert", Landing.OVERWRITE: "Lay over"}
 PAUSE_MS = Integer(100, LONGEST_MS, "ms", "A pause lasts a tenth of a second or longer.")
 BREATH_MS = Integer(0, LONGEST_MS, "ms")
 
@@ -53,7 +52,7 @@ def _move_clips(
     lane, first = clip_of(after, leader_id or clip_ids[0])
     was, _clip = clip_of(project, first.id)
     where = f" on {lane.name}" if lane.id != was.id else ""
-    return f"{MOVED[how]} {_names(project, clip_ids)} to {clock(first.start_n, decimals=2)}{where}", after
+    return f"{how.says('Move')} {_names(project, clip_ids)} to {clock(first.start_n, decimals=2)}{where}", after
 
 
 def _trim_clips(

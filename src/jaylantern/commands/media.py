@@ -16,7 +16,6 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.errors import Refused
 
 Answer = tuple[str, Project]
-WORDS = {Landing.OWN: "Bring in", Landing.INSERT: "Insert", Landing.OVERWRITE: "Lay over"}
 
 
 def _place(
@@ -45,7 +44,7 @@ def _place(
         at_n = picture.on_frame(project, at_n, there, at_hand.fps)
     after = landing.land(project, at_hand.new_id, media=media, name=name, at_n=at_n, how=how, lane_ids=there)
     where = "" if how is Landing.OWN else f" at {clock(at_n, decimals=2)}"
-    return f"{WORDS[how]} {name}{where}", tied_where_loose(after)
+    return f"{how.says('Bring in')} {name}{where}", tied_where_loose(after)
 
 
 def _lay_take(

@@ -26,6 +26,10 @@ class Landing(StrEnum):
     INSERT = "insert"  # it is cut there, and what is later on its lanes moves along
     OVERWRITE = "overwrite"  # what lies under it is cut away
 
+    def says(self, own: str) -> str:
+        """What is done, in a word; `own`: where nothing else gives way."""
+        return {Landing.INSERT: "Insert", Landing.OVERWRITE: "Lay over"}.get(self, own)
+
 
 @dataclass(frozen=True)
 class Landed:

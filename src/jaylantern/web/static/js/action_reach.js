@@ -8,8 +8,8 @@ export const NO_CLIP = "No clip is chosen. Click one on the timeline first.";
 const ASIDE = "What is in hand counts as no speech, so there is no passage. Lift takes that back; or choose a passage.";
 export const NO_PASSAGE = "There is no passage yet: tag a lane with speech as dialogue.";
 
-/** @param {{pageDoc: any, selection: any, player: any, timeline: any}} parts */
-export function makeReach({ pageDoc, selection, player, timeline }) {
+/** @param {{pageDoc: any, selection: any, player: any, transport: any}} parts */
+export function makeReach({ pageDoc, selection, player, transport }) {
   const presses = new KeyRun(); // presses of one key, one after another, are one step of the history
   const reach = {
     chosen: () => [...selection.clips],
@@ -29,10 +29,7 @@ export function makeReach({ pageDoc, selection, player, timeline }) {
     presses,
     /** Where clips are cut: at frames of their picture. */
     cutAt: (clips, time_n) => framedCut(pageDoc.pictures(clips), time_n),
-    goTo: (time_n) => {
-      player.seek(time_n);
-      timeline.reveal(player.now_n);
-    },
+    goTo: (time_n) => transport.goToTime(time_n),
   };
   return reach;
 }

@@ -2,11 +2,10 @@
 
 import { LANDING_WORDS, landingOf } from "./gestures.js";
 import { saying } from "./said.js";
-import { places, snapped } from "./snapping.js";
+import { places, snappedBy } from "./snapping.js";
 import { clock } from "./units.js";
 
 const KIND = "application/x-jay-lantern-media";
-const SNAP_PX = 9;
 
 export class CardDragging {
   /** @param {{pageDoc: any, timeline: any}} parts */
@@ -32,7 +31,7 @@ export class CardDragging {
     const hit = this._timeline.hit(event);
     if (!hit) return null;
     const targets = places(this._pageDoc.doc, { moving: new Set(), playhead_n: this._timeline.playhead_n });
-    const near = event.altKey || !this._timeline.snapping ? { by_n: 0, at_n: null } : snapped(0, [hit.time_n], targets, SNAP_PX * this._timeline.view.n_per_px);
+    const near = snappedBy(event, this._timeline, 0, [hit.time_n], targets);
     return { lane: hit.lane, time_n: Math.max(0, hit.time_n + near.by_n), at_n: near.at_n };
   }
 

@@ -4,7 +4,7 @@
 import { betweenFrames, framedCut, nearestFrame } from "./frames.js";
 import { LineGestures } from "./line_gestures.js";
 import { saying } from "./said.js";
-import { places, snapped } from "./snapping.js";
+import { places, snappedBy } from "./snapping.js";
 import { RATE, clock } from "./units.js";
 
 const DRAG_PX = 4;
@@ -12,7 +12,6 @@ const EDGE_PX = 7; // how near an end of a clip the pointer trims
 const CORNER_PX = 8; // how near a fade's knob it fades
 const CORNER_H = 15; // in the upper part of a clip only
 const LEAST_PX = 20; // a clip narrower than this can only be moved
-const SNAP_PX = 9;
 const SHORTEST_N = RATE / 100;
 const BRACKET_H = 11; // in the uppermost part of a lane of dialogue the ends of passages can be taken hold of
 
@@ -270,9 +269,7 @@ export class Gestures {
 
   /** The shift brought to a place worth snapping to; Alt suspends that. */
   _snap(event, by_n, edges, targets) {
-    const { timeline } = this;
-    if (event.altKey || !timeline.snapping) return { by_n: Math.round(by_n), at_n: null };
-    return snapped(Math.round(by_n), edges, targets, SNAP_PX * timeline.view.n_per_px);
+    return snappedBy(event, this.timeline, by_n, edges, targets);
   }
 
   _targets(clips) {

@@ -7,6 +7,7 @@ import { halfTyped, sendTyped } from "./half_typed.js";
 import { saying } from "./said.js";
 import { figure } from "./units.js";
 
+const EDGE = `<div class="lane-edge" title="Drag to make the lane higher or lower; a double click: as usual"></div>`;
 const LOW_DB = -48;
 const HIGH_DB = 12;
 const FLOOR_DB = -54; // where the level begins to show
@@ -27,13 +28,13 @@ export class LaneHead {
     const menu = '<button type="button" class="lane-menu" title="More">⋯</button>';
     this.element.innerHTML =
       lane.kind === "picture"
-        ? `<div class="head-row">${start}<span class="lane-word">picture</span>${menu}</div><div class="lane-edge" title="Drag to make the lane higher or lower; a double click: as usual"></div>`
+        ? `<div class="head-row">${start}<span class="lane-word">picture</span>${menu}</div>${EDGE}`
         : `<div class="head-row">${start}<select class="lane-tag">${TAGS.map(({ word }) => `<option>${word}</option>`).join("")}<option value="mixed" disabled hidden>mixed</option></select></div>
            <div class="head-row lane-more"><button type="button" class="lane-switch mute" title="Mute">M</button>
            <button type="button" class="lane-switch solo" title="Solo">S</button>
            <input type="range" class="fader" min="${LOW_DB}" max="${HIGH_DB}" step="0.5">
            <input class="fader-said figure" inputmode="decimal" autocomplete="off">${menu}</div>
-           <div class="lane-level" aria-hidden="true" title="Level of the lane while it plays; click takes the clip mark off"><i></i><b></b><s></s></div><div class="lane-edge" title="Drag to make the lane higher or lower; a double click: as usual"></div>`;
+           <div class="lane-level" aria-hidden="true" title="Level of the lane while it plays; click takes the clip mark off"><i></i><b></b><s></s></div>${EDGE}`;
     const find = (name) => this.element.querySelector(name);
     this._name = find(".lane-name");
     this._tag = find(".lane-tag");

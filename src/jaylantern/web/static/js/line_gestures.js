@@ -1,10 +1,9 @@
 // What the mouse does on a clip while the gain line is in hand: choose a stretch, raise what is chosen of the line, drag a piece of it.
 
 import { saying } from "./said.js";
-import { places, snapped } from "./snapping.js";
+import { places, snappedBy } from "./snapping.js";
 
 const DRAG_PX = 4;
-const SNAP_PX = 9;
 
 export class LineGestures {
   /** @param {any} gestures the Gestures it belongs to */
@@ -55,8 +54,7 @@ export class LineGestures {
 
   _snap(time_n, event) {
     const { timeline, pageDoc } = this._gestures;
-    if (event.altKey || !timeline.snapping) return time_n;
     const targets = places(pageDoc.doc, { moving: new Set(), playhead_n: timeline.playhead_n });
-    return time_n + snapped(0, [time_n], targets, SNAP_PX * timeline.view.n_per_px).by_n;
+    return time_n + snappedBy(event, timeline, 0, [time_n], targets).by_n;
   }
 }

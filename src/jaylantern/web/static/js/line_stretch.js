@@ -81,23 +81,26 @@ export class LineStretch extends EventTarget {
   /** Raise it by so much, as part of a gesture if it is said. */
   raise(by_db, gesture = "") {
     const named = gesture ? { gesture } : {};
-    if (this._asked()) saying(() => this._pageDoc.do("raise_stretch", { ...this.chosen, by_db, ...named }));
+    if (this._asked()) return saying(() => this._pageDoc.do("raise_stretch", { ...this.chosen, by_db, ...named }));
+  }
+
+  /** The levels its lines have in it. */
+  get _levels() {
+    return this._clips().flatMap((clip) => levelsIn(lineOf(clip), ...this.of(clip)));
   }
 
   /** The level its lines have in it, loudest against softest: NaN where it is not one. */
   get level_db() {
     if (!this.chosen) return NaN;
-    const all = this._clips().flatMap((clip) => levelsIn(lineOf(clip), ...this.of(clip)));
-    const [low, high] = [Math.min(...all), Math.max(...all)];
+    const [low, high] = [Math.min(...this._levels), Math.max(...this._levels)];
     return high - low < 0.05 ? (low + high) / 2 : NaN;
   }
 
   /** Bring it to a level; where its lines have several there, all go by what the loudest needs. */
   async setTo(to_db, gesture = "") {
     if (!this._asked()) return;
-    const all = this._clips().flatMap((clip) => levelsIn(lineOf(clip), ...this.of(clip)));
-    const by_db = Math.round(100 * (to_db - Math.max(...all))) / 100;
-    if (by_db) await saying(() => this._pageDoc.do("raise_stretch", { ...this.chosen, by_db, ...(gesture ? { gesture } : {}) }));
+    const by_db = Math.round(100 * (to_db - Math.max(...this._levels))) / 100;
+    if (by_db) await this.raise(by_db, gesture);
   }
 
   /** Make it as loud as what lies around it. */

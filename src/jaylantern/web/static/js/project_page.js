@@ -54,11 +54,7 @@ const busy = new Busy(by("busy"), { url: pageDoc.url, revision: () => pageDoc.do
 const recorder = new Recorder({ player, url: pageDoc.url });
 const transport = new Transport({ player, picture, timeline, pageDoc, selection, recorder });
 const act = (name) => actions.find((each) => each.id === name).run();
-const goTo = (time_n) => {
-  player.seek(time_n);
-  timeline.reveal(time_n);
-};
-const tray = new Tray({ pageDoc, selection, timeline, player, scope, busy, recorder, drafts, act, goTo, hear: (variant) => transport.hear(variant) });
+const tray = new Tray({ pageDoc, selection, timeline, player, scope, busy, recorder, drafts, act, goTo: (time_n) => transport.goToTime(time_n), hear: (variant) => transport.hear(variant) });
 const panels = new LayoutPanels({ tray, recorder, opened: (name) => name === "media" && drawMedia({ pageDoc, timeline }) });
 /** The parts of the page, in the order in which a key goes through them. */
 const PARTS = [

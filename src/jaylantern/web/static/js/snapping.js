@@ -27,6 +27,17 @@ export function places(doc, { moving, playhead_n }) {
   return [...found].sort((a, b) => a - b);
 }
 
+const SNAP_PX = 9;
+
+/**
+ * The shift of what is dragged, snapped unless Alt is held or snapping is off.
+ * @param {any} event the pointer's @param {any} timeline
+ */
+export function snappedBy(event, timeline, by_n, edges, targets) {
+  if (event.altKey || !timeline.snapping) return { by_n: Math.round(by_n), at_n: null };
+  return snapped(Math.round(by_n), edges, targets, SNAP_PX * timeline.view.n_per_px);
+}
+
 /**
  * The shift nearest to `by_n` that brings one of the edges onto one of the places, if it is within reach.
  * @param {number[]} edges times of what moves, before the move

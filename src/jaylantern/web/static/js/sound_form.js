@@ -6,6 +6,9 @@ import { RATE } from "./units.js";
 
 const KEPT = new KeptValues("sound to hand off");
 
+/** The rate a form has where none is asked for that it can have. @param {string[]} can */
+const usualRate = (can) => (can.includes("48000") ? "48000" : can[0]);
+
 export class SoundForm {
   constructor(box, { pageDoc, selection }) {
     this._box = box;
@@ -47,7 +50,7 @@ export class SoundForm {
     return this._also.map((form) => {
       const can = [...options].find((option) => option.value === form).dataset.rates.split(" ");
       const { rate } = this.values;
-      return { form, rate: can.includes(String(rate)) ? rate : Number(can.includes("48000") ? "48000" : can[0]) };
+      return { form, rate: can.includes(String(rate)) ? rate : Number(usualRate(can)) };
     });
   }
 
@@ -87,7 +90,7 @@ export class SoundForm {
     const can = rates.split(" ");
     const rate = this._field("rate");
     for (const option of rate.options) option.disabled = !can.includes(option.value);
-    if (rate.selectedOptions[0]?.disabled) rate.value = can.includes("48000") ? "48000" : can[0];
+    if (rate.selectedOptions[0]?.disabled) rate.value = usualRate(can);
     const mb = ((this._length_n / RATE) * Number(bytes) * (Number(rate.value) / RATE)) / 1e6;
     this._size.textContent = `${mb < 10 ? mb.toFixed(1) : Math.round(mb)} MB`;
   }

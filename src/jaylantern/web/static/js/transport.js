@@ -34,7 +34,7 @@ export class Transport {
   }
 
   _wire() {
-    this._clock = new ClockField(this._by("now"), { pageDoc: this.pageDoc, goTo: (time_n) => this._goToTime(time_n) });
+    this._clock = new ClockField(this._by("now"), { pageDoc: this.pageDoc, goTo: (time_n) => this.goToTime(time_n) });
     this._by("play").addEventListener("click", () => this.toggle());
     for (const variant of ["ducked", "plain"]) {
       this._by(`hear-${variant}`).addEventListener("click", () => this.hear(variant));
@@ -111,7 +111,8 @@ export class Transport {
     say(this.player.matched ? `Ducked and plain are played equally loud: ${figure(by, 1)} dB are evened out.` : "Ducked and plain are played as they are.");
   }
 
-  _goToTime(time_n) {
+  /** The playhead to a time, and the time into view. */
+  goToTime(time_n) {
     this.player.seek(time_n);
     this.timeline.reveal(this.player.now_n);
   }
@@ -122,13 +123,16 @@ export class Transport {
     if (!passage) return;
     this.selection.choosePassage(index);
     if (this.player.loop) this._loopChosen();
-    this.player.park(passage.start_n, Math.max(0, passage.start_n - BEFORE_N));
-    this.timeline.reveal(passage.start_n);
+    this._goBefore(passage.start_n);
   }
 
   /** Take a stretch in hand that was said to be no speech, and go just before it. */
   goToAside(start_n, stop_n) {
     this.selection.chooseAside(start_n, stop_n);
+    this._goBefore(start_n);
+  }
+
+  _goBefore(start_n) {
     this.player.park(start_n, Math.max(0, start_n - BEFORE_N));
     this.timeline.reveal(start_n);
   }
