@@ -74,7 +74,12 @@ class Sitting:
         return [f"{rule.__name__.replace('_', ' ')}: {text}" for rule in rules for text in rule(self)]
 
     def _revision(self) -> int | None:
-        return self.page.evaluate("() => window.jayLantern?.pageDoc.doc?.revision ?? null")
+        ask = "() => window.jayLantern?.pageDoc.doc?.revision ?? null"
+        try:
+            return self.page.evaluate(ask)
+        except Error:  # the page was just left for another one
+            self.page.wait_for_selector("body.ready")
+            return self.page.evaluate(ask)
 
 
 @contextmanager
@@ -197,6 +202,8 @@ def replays(
             try:
                 with sitting(browser, world, random.Random(0), planted) as here:
                     found = replay(here, deeds)
+            except Error:  # without some of its deeds the rest leads elsewhere
+                return False
             finally:
                 world.kill()
         return bool(found) and rule_of(found) == rule
