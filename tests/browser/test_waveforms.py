@@ -9,7 +9,7 @@ from playwright.sync_api import Page
 from jaylantern.core.signal.peaks import BASE_N, halved, pairs
 
 READ = """async ([flat, counts, base_n, asked]) => {
-    const { Peaks } = await import(new URL("peaks.js", document.querySelector("script[type=module]").src));
+    const { Peaks } = await import(new URL("../timeline/peaks.js", document.querySelector("script[type=module]").src));
     const file = Int16Array.from(flat);
     const fetched = [];
     const fetchPairs = async (start, count) => {

@@ -40,7 +40,7 @@ def test_the_page_has_the_words_of_the_program(path):
 
 def test_every_command_the_page_names_is_there_and_every_one_it_could_name_is_named_somewhere():
     """What scripts and templates send, by the name in front of its values."""
-    scripts = "\n".join(path.read_text(encoding="utf-8") for path in (STATIC / "js").glob("*.js"))
+    scripts = "\n".join(path.read_text(encoding="utf-8") for path in (STATIC / "js").rglob("*.js"))
     pages = "\n".join(path.read_text(encoding="utf-8") for path in TEMPLATES.rglob("*.html"))
     named = set(re.findall(r'\b(?:do|drag|doIt|onClips|onPassage|onCurve|_do)\("([a-z_]+)"', scripts))
     named |= set(re.findall(r'data-command="([a-z_]+)"', pages))

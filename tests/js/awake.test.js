@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { Awake } from "../../src/jaylantern/web/static/js/awake.js";
+import { Awake } from "../../src/jaylantern/web/static/js/ground/awake.js";
 
 /** A clock whose frames are counted and rests kept until they are let go. */
 function clocked() {

@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { cueAt, cuesWithin } from "../../src/jaylantern/web/static/js/cues.js";
+import { cueAt, cuesWithin } from "../../src/jaylantern/web/static/js/plain/cues.js";
 
 const CUES = [[0, 10, "a"], [10, 20, "b"], [15, 40, "c"], [30, 32, "d"], [50, 60, "e"]];
 

@@ -3,7 +3,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { columnsWithin, countWithin, deepest, gainAt, pinsOf, pointsWithin, upper } from "../../src/jaylantern/web/static/js/curve.js";
+import { columnsWithin, countWithin, deepest, gainAt, pinsOf, pointsWithin, upper } from "../../src/jaylantern/web/static/js/plain/curve.js";
 import { near } from "./near.js";
 
 const curve = (ramp = []) => ({ time_n: [1000, 2000, 4000, 5000], gain_db: [0, -20, -20, 0], ramp, pins: [[2, 7]] });

@@ -2,7 +2,7 @@
 // late (√1000 − 1)/999 = 0.03065. Formulas as in the core's fades.
 
 import { test } from "node:test";
-import { fadeAt } from "../../src/jaylantern/web/static/js/fades.js";
+import { fadeAt } from "../../src/jaylantern/web/static/js/plain/fades.js";
 import { near } from "./near.js";
 
 const clip = (values) => ({ start_n: 1000, length_n: 10_000, heard_in_n: 0, heard_out_n: 0, fade_in_shape: "straight", fade_out_shape: "straight", ...values });

@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { betweenFrames, framedCut, nearestFrame, stepFrame, stepOnScreen } from "../../src/jaylantern/web/static/js/frames.js";
+import { betweenFrames, framedCut, nearestFrame, stepFrame, stepOnScreen } from "../../src/jaylantern/web/static/js/plain/frames.js";
 
 const FRAME_2997 = (48_000 * 1001) / 30_000; // 1601.6 samples
 

@@ -2,8 +2,8 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { gainAt } from "../../src/jaylantern/web/static/js/curve.js";
-import { lineOf, lineScale, raised } from "../../src/jaylantern/web/static/js/gain_line.js";
+import { gainAt } from "../../src/jaylantern/web/static/js/plain/curve.js";
+import { lineOf, lineScale, raised } from "../../src/jaylantern/web/static/js/plain/gain_line.js";
 import { near } from "./near.js";
 
 const RATE = 48000;

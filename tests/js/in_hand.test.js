@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { followed } from "../../src/jaylantern/web/static/js/in_hand.js";
+import { followed } from "../../src/jaylantern/web/static/js/plain/in_hand.js";
 
 const at = (start_n, stop_n) => ({ start_n, stop_n });
 const BEFORE = [at(10, 20), at(30, 40), at(90, 99)];

@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { laneHeights } from "../../src/jaylantern/web/static/js/lane_heights.js";
+import { laneHeights } from "../../src/jaylantern/web/static/js/plain/lane_heights.js";
 
 const LANES = [{ id: 1, kind: "picture" }, { id: 2, kind: "sound", shown_tag: "dialogue" }, { id: 3, kind: "sound", shown_tag: "music" }];
 const view = (held = {}) => ({ folded: (id) => held[id] === "folded", height: (id) => (typeof held[id] === "number" ? held[id] : null) });

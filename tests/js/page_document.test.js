@@ -3,7 +3,7 @@ import { test } from "node:test";
 
 globalThis.document ??= Object.assign(new EventTarget(), { querySelector: () => ({ content: "" }) });
 
-const { PageDocument } = await import("../../src/jaylantern/web/static/js/page_document.js");
+const { PageDocument } = await import("../../src/jaylantern/web/static/js/project/page_document.js");
 
 function opened(answers) {
   globalThis.fetch = async () => new Response(JSON.stringify(answers.shift()), { headers: { "Content-Type": "application/json" } });

@@ -20,7 +20,7 @@ globalThis.AudioContext = /** @type {any} */ (
   }
 );
 
-const { Player } = await import("../../src/jaylantern/web/static/js/player.js");
+const { Player } = await import("../../src/jaylantern/web/static/js/heard/player.js");
 
 const asked = [];
 let arrives = async () => {};

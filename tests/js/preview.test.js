@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { previewed } from "../../src/jaylantern/web/static/js/preview.js";
+import { previewed } from "../../src/jaylantern/web/static/js/plain/preview.js";
 
 const clip = (id, start_n) => ({ id, start_n, length_n: 10 });
 const LANES = [

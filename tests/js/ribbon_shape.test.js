@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { placeOf, tiersOf } from "../../src/jaylantern/web/static/js/ribbon_shape.js";
+import { placeOf, tiersOf } from "../../src/jaylantern/web/static/js/plain/ribbon_shape.js";
 
 const TIERS = [
   [[], 1, []],

@@ -16,7 +16,7 @@ globalThis.requestAnimationFrame = (work) => frames.push(work);
 let clock_ms = 0;
 performance.now = () => clock_ms;
 
-const { Ride } = await import("../../src/jaylantern/web/static/js/ride.js");
+const { Ride } = await import("../../src/jaylantern/web/static/js/heard/ride.js");
 
 class Player extends EventTarget {
   playing = true;

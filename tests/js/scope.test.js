@@ -4,7 +4,7 @@ import { test } from "node:test";
 globalThis.document ??= /** @type {any} */ (Object.assign(new EventTarget(), { querySelector: () => ({ content: "" }), getElementById: () => null }));
 globalThis.window ??= /** @type {any} */ (new EventTarget());
 globalThis.requestAnimationFrame ??= /** @type {any} */ (() => 0);
-const { Scope } = await import("../../src/jaylantern/web/static/js/scope.js");
+const { Scope } = await import("../../src/jaylantern/web/static/js/trays/scope.js");
 
 const FILM = { amount_db: -14, attack_ms: 350, duck_by: "amount", wish_lu: 10, clear_in: "loudness" };
 const pair = (upper, values) => ({ upper, lower: "music", upper_word: upper, lower_word: "music", own: values, settings: { ...FILM, ...values } });

@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { places, snapped } from "../../src/jaylantern/web/static/js/snapping.js";
+import { places, snapped } from "../../src/jaylantern/web/static/js/plain/snapping.js";
 
 const DOC = {
   lanes: [{ clips: [{ id: 1, start_n: 100, length_n: 50, role: "key" }, { id: 2, start_n: 400, length_n: 100, role: "yields" }] }],

@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { TimeLeft } from "../../src/jaylantern/web/static/js/time_left.js";
+import { TimeLeft } from "../../src/jaylantern/web/static/js/plain/time_left.js";
 
 const TABLE = [
   ["nothing to reckon with at first", [[0, 0]], "0 %"],

@@ -1,6 +1,6 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { brightness, spread, stepped } from "../../src/jaylantern/web/static/js/tuning_field.js";
+import { brightness, spread, stepped } from "../../src/jaylantern/web/static/js/plain/tuning_field.js";
 
 test("the most is the brightest, or the least where less is better", () => {
   const more = brightness([2, 4, 6], true);

@@ -3,7 +3,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { typed, understood } from "../../src/jaylantern/web/static/js/typed.js";
+import { typed, understood } from "../../src/jaylantern/web/static/js/plain/typed.js";
 import { near } from "./near.js";
 
 const FRAME_25 = 1 / 25;

@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { Viewport, rulerStep } from "../../src/jaylantern/web/static/js/viewport.js";
+import { Viewport, rulerStep } from "../../src/jaylantern/web/static/js/plain/viewport.js";
 import { near } from "./near.js";
 
 const S = 48_000;

@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { wheelWay } from "../../src/jaylantern/web/static/js/wheel.js";
+import { wheelWay } from "../../src/jaylantern/web/static/js/plain/wheel.js";
 
 const turn = (values) => ({ deltaX: 0, deltaY: 0, deltaMode: 0, ctrlKey: false, metaKey: false, shiftKey: false, ...values });
 

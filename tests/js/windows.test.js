@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { backwards, faster, nextWindow, placeIn } from "../../src/jaylantern/web/static/js/windows.js";
+import { backwards, faster, nextWindow, placeIn } from "../../src/jaylantern/web/static/js/plain/windows.js";
 
 const S = 48_000;
 const NEXT = [

@@ -2,8 +2,8 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { amplitude, clock, figure } from "../../src/jaylantern/web/static/js/units.js";
-import { clipNotes, dipWords, laneWords, markerWords, rulerWords } from "../../src/jaylantern/web/static/js/words.js";
+import { amplitude, clock, figure } from "../../src/jaylantern/web/static/js/plain/units.js";
+import { clipNotes, dipWords, laneWords, markerWords, rulerWords } from "../../src/jaylantern/web/static/js/plain/words.js";
 import { near } from "./near.js";
 
 const S = 48_000;

@@ -21,7 +21,7 @@ class Fault:
 FAULTS = {
     "a hand-off that deletes itself": Fault(
         ("nothing made disappears",), {"make": 1, "wait": 2, "go": 2},
-        page=altered("js/busy.js", "if (!active && !quiet) this._tell(job);",
+        page=altered("js/page/busy.js", "if (!active && !quiet) this._tell(job);",
                      "if (!active && job.kind === 'export') sendJson(`/exports/${job.id}/remove`).catch(() => {});"),
     ),
     "a foreign folder emptied": Fault(
@@ -37,7 +37,7 @@ FAULTS = {
     ),
     "the choice jumps after Not speech": Fault(
         ("what was corrected stays in hand",), {"mark_no_speech": 1, "key": 2},
-        page=altered("js/selection.js", "const inHand = followed(held, doc);",
+        page=altered("js/project/selection.js", "const inHand = followed(held, doc);",
                      "const inHand = { passage: Math.min(this.passage ?? 0, doc.passages.length - 1), aside: null };"),
     ),
     "the cut in the silent part of a film": Fault(

@@ -147,7 +147,9 @@ def create_app(workspace: Workspace, *, keyed: bool = True) -> Flask:
     app.jinja_env.undefined = StrictUndefined  # what a template speaks of is there, or it is a fault
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters["clock"] = timebase.clock
-    app.jinja_env.globals["modules"] = sorted(path.name for path in (STATIC / "js").glob("*.js"))
+    app.jinja_env.globals["modules"] = sorted(
+        path.relative_to(STATIC / "js").as_posix() for path in (STATIC / "js").rglob("*.js")
+    )
     app.jinja_env.filters["moment"] = _moment
     app.jinja_env.filters["media_word"] = names.as_people_write
     app.jinja_env.filters["fps_word"] = names.fps_word

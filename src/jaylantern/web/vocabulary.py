@@ -84,7 +84,7 @@ def styles() -> str:
     return "\n".join([f"/* The colours of tags on paper. {WRITTEN} */", *rows, ""])
 
 
-FILES = {STATIC / "js" / "vocabulary.js": script, STATIC / "css" / "tags.css": styles}
+FILES = {STATIC / "js" / "plain" / "vocabulary.js": script, STATIC / "css" / "tags.css": styles}
 
 
 def write() -> None:
