@@ -2,6 +2,7 @@
 
     ./jay mutate                          all modules that decide, a table at the end
     ./jay mutate core/ducking/points      one of them; what no test noticed is listed
+    ./jay mutate plain                    the page's plain scripts (benchmarks/mutate_scripts.py)
 
 It works on a copy, so that the tree stays as it is. Which tests are run: those of the room the module is in.
 """
@@ -16,6 +17,8 @@ import sys
 import tempfile
 from collections import Counter
 from pathlib import Path
+
+from benchmarks import mutate_scripts
 
 ROOT = Path(__file__).parent.parent
 DECIDES = (
@@ -72,6 +75,8 @@ def results(copy: Path, module: str) -> dict[str, str]:
 
 def main(modules: list[str]) -> int:
     """Run the modules and print a table."""
+    if modules and modules[0].split("/")[0] == "plain":
+        return mutate_scripts.main(modules)
     unknown = [each for each in modules if not (ROOT / "src" / "jaylantern" / f"{each}.py").exists()]
     if unknown:
         print(f"mutate: there is no module {unknown[0]}; name one such as core/ducking/points", file=sys.stderr)
@@ -92,4 +97,6 @@ def main(modules: list[str]) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main([each.removeprefix("src/jaylantern/").removesuffix(".py") for each in sys.argv[1:]]))
+    sys.exit(
+        main([each.removeprefix("src/jaylantern/").removesuffix(".py").removesuffix(".js") for each in sys.argv[1:]])
+    )

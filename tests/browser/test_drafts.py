@@ -78,7 +78,7 @@ def test_equally_loud_takes_the_louder_one_down(drafted: Page):
     drafted.keyboard.press("Escape")
     levels = []
     for _ in range(2):
-        levels.append(drafted.evaluate("window.jayLantern.player._level()"))
+        levels.append(drafted.evaluate("window.jayLantern.player.amplitude"))
         drafted.keyboard.press("a")
     url = drafted.evaluate("window.jayLantern.pageDoc.url")
     louder_db = drafted.request.get(f"{url}/drafts/held").json()["louder_db"]

@@ -197,7 +197,7 @@ def test_only_one_part_is_heard_and_plain_as_loud_as_ducked(duck: Page):
     duck.locator("#hear-plain").click()
     duck.locator("#play").click()
     expect(duck.locator("body.playing")).to_be_visible()
-    level = duck.evaluate("window.jayLantern.player._level()")
+    level = duck.evaluate("window.jayLantern.player.amplitude")
     match_db = duck.evaluate("window.jayLantern.pageDoc.doc.match_db")
     assert level == pytest.approx(10 ** (match_db / 20))
     assert match_db < 0

@@ -2,7 +2,7 @@
 
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { KeyRun } from "../../src/jaylantern/web/static/js/plain/gesture.js";
+import { KeyRun } from "../../src/jaylantern/web/static/js/ground/gesture.js";
 
 test("presses that follow closely and do the same are one gesture", () => {
   let now = 0;

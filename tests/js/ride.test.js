@@ -56,7 +56,7 @@ beforeEach(() => {
   player = new Player();
   pageDoc = new Doc();
   stood = [];
-  ride = new Ride({ pageDoc, player, timeline: { points: { hand: "line" } } });
+  ride = new Ride({ pageDoc, player, selection: { hand: "line" } });
   ride.touch(LANE, (gain_db) => stood.push(gain_db));
 });
 

@@ -10,7 +10,8 @@ import { exactTimes } from "./exact_times.js";
 
 /**
  * @typedef {{id: string, keys?: string, bound?: string[], says: string, short?: string, group: string, run: () => void}} Action `keys` as made, `bound` as they are now
- * @param {{pageDoc: any, selection: any, player: any, timeline: any, transport: any, drafts: any, page: any}} parts
+ * @param {{pageDoc: any, selection: any, stepsBack: any, player: any, timeline: any, transport: any, drafts: any, ask: (what: string, of?: any) => void}} parts
+ *   `ask`: has the page show something: "step", "panel", "part", "fold-tray", "double-tray", "keys", "history"
  * @returns {Action[]}
  */
 export function makeActions(parts) {

@@ -1,5 +1,6 @@
 // Actions on clips: cutting, moving, their sound and their tag.
 
+import { clipIds } from "../plain/clips.js";
 import { NO_CLIP } from "../project/action_reach.js";
 import { flipClips, tagMenu } from "../timeline/clip_menus.js";
 import { copiedClips, copyClips } from "../project/clipboard.js";
@@ -9,7 +10,7 @@ import { RATE } from "../plain/units.js";
 import { TAGS } from "../plain/vocabulary.js";
 
 /** @returns {import("./actions.js").Action[]} */
-export function clipActions({ pageDoc, selection, timeline, page }, reach, { exactClip, keyOf }) {
+export function clipActions({ pageDoc, selection, timeline, ask }, reach, { exactClip, keyOf }) {
   const { chosen, chosenClips, cutAt, doIt, frame, laneOfLead, now, onClips, step } = reach;
   const { points } = timeline;
   const split = (clip_ids, free = false) => () => {
@@ -35,12 +36,11 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
     say(count ? `Copied ${count === 1 ? "one clip" : `${count} clips`}.` : NO_CLIP);
     return count;
   };
-  const ids = () => pageDoc.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id));
   /** What is new after it is chosen. */
   const makes = async (name, values) => {
-    const before = new Set(ids());
+    const before = new Set(clipIds(pageDoc.doc));
     await doIt(name, values);
-    const fresh = ids().filter((id) => !before.has(id));
+    const fresh = clipIds(pageDoc.doc).filter((id) => !before.has(id));
     if (!fresh.length) return;
     selection.choose(fresh);
     timeline.focusClip(selection.lead);
@@ -68,7 +68,7 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
 
   const remove = () => {
     if (points.remove()) return;
-    if (points.hand === "line") say("No point of the line is chosen. Take the curves of ducking in hand again to delete clips.");
+    if (selection.hand === "line") say("No point of the line is chosen. Take the curves of ducking in hand again to delete clips.");
     else onClips("delete_clips")();
   };
 
@@ -84,7 +84,7 @@ export function clipActions({ pageDoc, selection, timeline, page }, reach, { exa
     { id: "close-gaps", keys: "G", says: "Close the gaps of the chosen clip's lane", group: "Cut", run: () => (laneOfLead() ? doIt("close_gaps", { lane_id: laneOfLead().id }) : say("Choose a clip on the lane whose gaps are to be closed.")) },
     { id: "close-gaps-all", keys: "Shift+G", says: "Close gaps that go through all lanes", group: "Cut", run: () => doIt("close_gaps", {}) },
     { id: "cut-out", keys: "X", says: "Cut in to out out of all lanes", group: "Cut", run: cutOut },
-    { id: "pauses", short: "Cut the pauses out …", keys: "P", says: "Cut the pauses out of the chosen talk …", group: "Cut", run: () => page.showPanel("pauses") },
+    { id: "pauses", short: "Cut the pauses out …", keys: "P", says: "Cut the pauses out of the chosen talk …", group: "Cut", run: () => ask("panel", "pauses") },
 
     { id: "copy", keys: "Ctrl+C", says: "Copy", group: "Move", run: copy },
     { id: "cut", short: "Cut", keys: "Ctrl+X", says: "Cut: copy and delete", group: "Move", run: () => copy() && doIt("delete_clips", { clip_ids: chosen(), cut: true }) },

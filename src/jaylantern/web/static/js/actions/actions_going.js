@@ -1,5 +1,6 @@
 // Actions that change nothing: listening, going about in time, choosing.
 
+import { allClips, clipIds } from "../plain/clips.js";
 import { stepOnScreen } from "../plain/frames.js";
 import { say } from "../ground/said.js";
 import { RATE } from "../plain/units.js";
@@ -18,7 +19,7 @@ export function goingActions({ pageDoc, selection, player, timeline, transport, 
     if (found === undefined) say(nothing);
     else goTo(found);
   };
-  const edges = () => [0, ...pageDoc.doc.lanes.flatMap((lane) => lane.clips.flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n]))];
+  const edges = () => [0, ...allClips(pageDoc.doc).flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n])];
   const markers = () => pageDoc.doc.markers.map((marker) => marker.time_n);
   const chooseAcross = (way) => () => {
     const { lanes } = pageDoc.doc;
@@ -81,7 +82,7 @@ export function goingActions({ pageDoc, selection, player, timeline, transport, 
     { id: "choose-up", keys: "↑", says: "Choose on the lane above", group: "Choose", run: chooseAcross(-1) },
     { id: "choose-down", keys: "↓", says: "Choose on the lane below", group: "Choose", run: chooseAcross(1) },
     { id: "choose-lane", keys: "Shift+A", says: "Choose all of the lane", group: "Choose", run: () => laneOfLead() && selection.choose(laneOfLead().clips.map((clip) => clip.id)) },
-    { id: "choose-all", keys: "Ctrl+A", says: "Choose all clips", group: "Choose", run: () => selection.choose(pageDoc.doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id))) },
+    { id: "choose-all", keys: "Ctrl+A", says: "Choose all clips", group: "Choose", run: () => selection.choose(clipIds(pageDoc.doc)) },
     { id: "choose-none", keys: "Escape", says: "Choose nothing", group: "Choose", run: () => points.clear() || timeline.stretch.clear() || selection.choose([]) },
   ];
 }

@@ -8,12 +8,12 @@ export function lineActions({ pageDoc, selection, timeline }, reach) {
   const { chosen, doIt, now } = reach;
   const { points, stretch } = timeline;
   let copied = null; // the clip whose line was copied
-  const take = () => points.take(points.hand === "line" ? "dips" : "line");
+  const take = () => selection.takeHand(selection.hand === "line" ? "dips" : "line");
   /** The stretch from one time to another of the chosen clips, or of those of the lane of a chosen one. */
   const over = (start_n, stop_n, none) => {
     if (start_n === null || stop_n === null || stop_n <= start_n) return say(none);
     if (!chosen().length) return say(NO_CLIP);
-    points.take("line");
+    selection.takeHand("line");
     const clips = reach.chosenClips().filter((clip) => clip.start_n < stop_n && clip.start_n + clip.length_n > start_n && pageDoc.doc.media[clip.media_id].sound_n);
     if (!clips.length) return say("The chosen clips show nothing of that stretch.");
     return stretch.choose({ clip_ids: clips.map((clip) => clip.id), start_n, stop_n });
@@ -29,7 +29,7 @@ export function lineActions({ pageDoc, selection, timeline }, reach) {
   const onLines = (deed, values = {}) => () => (chosen().length ? doIt(deed, { clip_ids: chosen(), ...values }) : say(NO_CLIP));
   const shape = (ramp) => () => {
     const { curve } = points;
-    if (points.hand !== "line" || !points.chosen.size) return say("Choose points of a gain line first.");
+    if (selection.hand !== "line" || !points.chosen.size) return say("Choose points of a gain line first.");
     const clip_id = selection.lead;
     return doIt("shape_line", { clip_id, at_n: [...points.chosen].map((i) => curve.time_n[i]), ramp });
   };

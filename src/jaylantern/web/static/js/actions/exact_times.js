@@ -2,7 +2,7 @@
 
 import { NO_CLIP } from "../project/action_reach.js";
 import { askFigures } from "../ground/ask_figures.js";
-import { newGesture } from "../plain/gesture.js";
+import { newGesture } from "../ground/gesture.js";
 import { say } from "../ground/said.js";
 import { RATE, clock } from "../plain/units.js";
 

@@ -2,7 +2,7 @@
 
 import { silent } from "./api.js";
 import { done } from "./focus_keeper.js";
-import { KeyRun, newGesture } from "../plain/gesture.js";
+import { KeyRun, newGesture } from "./gesture.js";
 import { whenBack } from "./half_typed.js";
 import { say } from "./said.js";
 import { typed, understood } from "../plain/typed.js";

@@ -8,16 +8,14 @@ const other = (letter) => (letter === "A" ? "B" : "A");
 
 /** Events: "change" when another draft is heard, or what is known of the held one has changed. */
 export class Drafts extends EventTarget {
-  /** @param {{pageDoc: any, player: any, timeline: any}} parts */
-  constructor({ pageDoc, player, timeline }) {
+  /** @param {{pageDoc: any, player: any}} parts */
+  constructor({ pageDoc, player }) {
     super();
     this._pageDoc = pageDoc;
     this._player = player;
-    this._timeline = timeline;
     this._box = document.getElementById("hear-draft");
     this._blind = false;
     this.matched = false; // are both played equally loud?
-    this.louder_db = 0; // by how much the held one is louder
     this._box.addEventListener("click", (event) => event.target.dataset.draft && this.hear(event.target.dataset.draft));
     pageDoc.addEventListener("change", ({ detail }) => this._changed(detail));
   }
@@ -72,7 +70,7 @@ export class Drafts extends EventTarget {
 
   _changed({ fresh, mine }) {
     if (!fresh) return this._show();
-    if (!this.held) this._pageDoc.held_curves = {};
+    if (!this.held && Object.keys(this._pageDoc.held_curves).length) this._pageDoc.hold({});
     if (this._player.held && (mine || !this.held)) {
       this._blind = false;
       this._play(false); // what is changed is what is set now: that is heard
@@ -84,11 +82,9 @@ export class Drafts extends EventTarget {
   async _fetch() {
     const found = await saying(() => getJson(`${this._pageDoc.url}/drafts/held`));
     if (found?.revision !== this._pageDoc.doc.revision) return;
-    this._pageDoc.held_curves = found.curves;
-    const levelled = this.louder_db !== found.louder_db && this._player.drafts_matched;
-    this.louder_db = found.louder_db;
+    const levelled = this._pageDoc.held_louder_db !== found.louder_db && this._player.drafts_matched;
+    this._pageDoc.hold(found);
     if (levelled) this._player.refresh();
-    this._timeline.draw();
     this.dispatchEvent(new Event("change"));
   }
 

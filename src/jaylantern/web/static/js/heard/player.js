@@ -3,12 +3,13 @@
 // second by a short crossfade; within a generation windows join sample by sample.
 
 import { ask } from "../ground/api.js";
+import { FADE_S, beginsAt, fadedIn, fadedOut, goesOnAt, heardBefore, heardOf, inLoop, late, onSample } from "../plain/generations.js";
+import { levelOf } from "../plain/levels.js";
 import { RATE } from "../plain/units.js";
 import { backwards, nextWindow, placeIn } from "../plain/windows.js";
 
 const AHEAD_S = 2.5; // how far ahead windows are fetched
 const SOON_S = 0.09; // when a new generation takes over
-const FADE_S = 0.012;
 const CHANNELS = 2;
 
 /** Events: "state" when playing begins or ends, "trouble" with a message. */
@@ -76,8 +77,7 @@ export class Player extends EventTarget {
   get now_n() {
     if (!this.playing || !this._context) return this._still_n;
     const at = this._context.currentTime;
-    let heard = null;
-    for (const part of this._parts()) if (part.at <= at && (!heard || part.at >= heard.at)) heard = part;
+    const heard = heardOf(this._parts(), at);
     return heard ? placeIn(heard, at, RATE) : this._still_n;
   }
 
@@ -109,8 +109,7 @@ export class Player extends EventTarget {
     if (this.playing || !length_n) return;
     await this.awake();
     if (this.playing) return;
-    if (this._still_n >= length_n && this.rate > 0) this._still_n = 0;
-    if (this._lead?.at_n === this._still_n && this.rate === 1) this._still_n = this._lead.from_n;
+    this._still_n = beginsAt(this._still_n, { length_n, rate: this.rate, lead: this._lead });
     this.playing = true;
     this._turn(this._still_n, { soon: 0.03 });
     this.dispatchEvent(new Event("state"));
@@ -149,7 +148,7 @@ export class Player extends EventTarget {
 
   seek(time_n) {
     const to_n = Math.max(0, Math.min(Math.round(time_n), this._programme().length_n));
-    if (this.loop && (to_n < this.loop[0] || to_n >= this.loop[1])) this.loop = null;
+    if (this.loop && !inLoop(to_n, this.loop)) this.loop = null;
     this._still_n = to_n;
     if (this._lead?.at_n !== to_n) this._lead = null;
     if (this.playing) this._turn(to_n, { soon: 0.03 });
@@ -177,24 +176,14 @@ export class Player extends EventTarget {
     this.dispatchEvent(new Event("state"));
   }
 
-  /** Amplitude that what is heard is played at: the louder of what is heard in turn is taken down. */
-  _level() {
-    if (!this.drafts_matched) return this._levelOfVariant();
-    const { louder_db = 0 } = this._programme();
-    return this._levelOfVariant() * 10 ** (Math.min(0, this.held ? -louder_db : louder_db) / 20);
-  }
-
-  _levelOfVariant() {
-    if (this.variant === "bare") return 10 ** (Math.min(0, this.care_db) / 20); // as loud as with what is done to voices
-    if (!this.matched) return 1;
-    const { match_db = 0 } = this._programme();
-    if (this.variant === "plain") return 10 ** (Math.min(0, match_db) / 20);
-    return this.variant === "ducked" ? 10 ** (Math.min(0, -match_db) / 20) : 1;
+  /** Amplitude that what is heard is played at. */
+  get amplitude() {
+    return levelOf(this, this._programme());
   }
 
   setLoop(loop) {
     this.loop = loop;
-    if (loop && (this.now_n < loop[0] || this.now_n >= loop[1])) this.seek(loop[0]);
+    if (loop && !inLoop(this.now_n, loop)) this.seek(loop[0]);
     else this.refresh();
     this.dispatchEvent(new Event("state"));
   }
@@ -213,9 +202,9 @@ export class Player extends EventTarget {
   async _turn(from_n, { soon }) {
     this._turns += 1;
     const turn = this._turns;
-    const at = this._whole(this._context.currentTime + soon);
-    const start_n = from_n ?? this._heardAt(at);
-    const generation = { gain: null, level: this._level(), parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn, rate: this.rate, variant: this.variant, held: this.held };
+    const at = onSample(this._context.currentTime + soon);
+    const start_n = from_n ?? goesOnAt(this._parts(), at, this._still_n);
+    const generation = { gain: null, level: this.amplitude, parts: [], before: [], next_n: start_n, next_at: at, ended: false, turn, rate: this.rate, variant: this.variant, held: this.held };
     this._turning = true;
     try {
       await this._add(generation);
@@ -230,17 +219,6 @@ export class Player extends EventTarget {
     } else if (this._generation === generation) {
       this._fill(generation);
     }
-  }
-
-  _heardAt(at) {
-    const parts = this._parts();
-    const part = parts.findLast((each) => each.at <= at) ?? parts[0];
-    return part ? placeIn(part, Math.max(at, part.at), RATE) : this._still_n;
-  }
-
-  /** The next moment that falls on a sample of the context; one that does already, but for rounding, stays. */
-  _whole(at) {
-    return Math.ceil(at * RATE - 0.01) / RATE;
   }
 
   /** Fetch the next window of a generation and put it on the clock. */
@@ -259,18 +237,11 @@ export class Player extends EventTarget {
     const answer = await ask(`${url}/listen/${variant}?start=${start_n}&stop=${stop_n}${held ? "&held=1" : ""}`);
     const fetched = new Float32Array(await answer.arrayBuffer());
     if (!this.playing || (first ? generation.turn !== this._turns : this._generation !== generation)) return;
-    let skip_n = 0;
-    const late = this._context.currentTime + 0.015 - generation.next_at;
-    if (late > 0) {
-      const later = (count_n) => this._whole(generation.next_at + count_n / RATE / Math.abs(rate));
-      if (first && this._generation) skip_n = Math.ceil(late * RATE * Math.abs(rate));
-      if (skip_n >= stop_n - start_n) {
-        // all of it has been heard as it was: the next window takes over
-        generation.next_at = later(stop_n - start_n);
-        generation.next_n = rate < 0 ? start_n : stop_n;
-        return this._add(generation);
-      }
-      generation.next_at = skip_n ? later(skip_n) : this._whole(generation.next_at + late);
+    const { next_at, skip_n, heard } = late({ now: this._context.currentTime, next_at: generation.next_at, count_n: stop_n - start_n, rate, over: first && this._generation !== null });
+    generation.next_at = next_at;
+    if (heard) {
+      generation.next_n = rate < 0 ? start_n : stop_n; // as it was: the next window takes over
+      return this._add(generation);
     }
     if (first) this._takeOver(generation, generation.next_at);
     const samples = (rate < 0 ? backwards(fetched, CHANNELS) : fetched).subarray(skip_n * CHANNELS);
@@ -300,28 +271,25 @@ export class Player extends EventTarget {
     generation.parts = generation.parts.filter((each) => each.end > gone || each === stands);
     generation.before = generation.before.filter((each) => each.end > gone && each.at < generation.begun);
     generation.next_n = part.rate < 0 ? part.start_n : part.stop_n;
-    generation.next_at = this._whole(end);
+    generation.next_at = onSample(end);
   }
 
   _takeOver(generation, at) {
     const old = this._generation;
     generation.gain = this._context.createGain();
     generation.gain.connect(this._context.destination);
-    generation.gain.gain.setValueAtTime(generation.level, at);
+    follow(generation.gain.gain, fadedIn(at, generation.level, old !== null));
     generation.begun = at;
     if (old) {
-      generation.gain.gain.setValueAtTime(0, at);
-      generation.gain.gain.linearRampToValueAtTime(generation.level, at + FADE_S);
       this._fadeOut(old, at);
-      generation.before = old.parts.map((part) => ({ ...part, end: Math.min(part.end, at) })).filter((p) => p.at < at);
+      generation.before = heardBefore(old.parts, at);
     }
     this._generation = generation;
   }
 
   _fadeOut(generation, at) {
     if (!generation?.gain) return;
-    generation.gain.gain.setValueAtTime(generation.level, at);
-    generation.gain.gain.linearRampToValueAtTime(0, at + FADE_S);
+    follow(generation.gain.gain, fadedOut(at, generation.level));
     for (const part of generation.parts) {
       try {
         part.source.stop(at + FADE_S);
@@ -360,6 +328,13 @@ export class Player extends EventTarget {
     this._end();
     this.dispatchEvent(new CustomEvent("trouble", { detail: error.message }));
   }
+}
+
+/** Have a gain take values at times, by lines from one to the next. @param {AudioParam} gain @param {number[][]} course [time, amplitude] */
+function follow(gain, course) {
+  const [[at, first], ...rest] = course;
+  gain.setValueAtTime(first, at);
+  for (const [time, amplitude] of rest) gain.linearRampToValueAtTime(amplitude, time);
 }
 
 /** Highest sample of each channel, [left, right]. @param {Float32Array} samples interleaved @param {number} from in samples of a channel */

@@ -1,21 +1,19 @@
 // Riding a fader: while it plays and the gain line is in hand, what a lane's fader does is written as the line of its clips.
 
 import { gainAt } from "../plain/curve.js";
-import { LEAST_DB, MOST_DB, lineOf } from "../plain/gain_line.js";
-import { newGesture } from "../plain/gesture.js";
+import { lineOf } from "../plain/gain_line.js";
+import { newGesture } from "../ground/gesture.js";
 import { say } from "../ground/said.js";
-import { RATE, clock } from "../plain/units.js";
+import { ahead, begun, jumped, long, noted, ridden } from "../plain/ride_line.js";
+import { clock } from "../plain/units.js";
 
 const WRITE_MS = 200; // how often what was ridden so far is sent, so that it is heard
-const AHEAD_N = 2 * RATE; // meanwhile the fader is taken to stay where it is
-const LEAST_N = RATE / 50;
-const JUMP_N = RATE / 2; // so far from where it should have got to, it plays on somewhere else
 
 export class Ride {
-  constructor({ pageDoc, player, timeline }) {
+  constructor({ pageDoc, player, selection }) {
     this._pageDoc = pageDoc;
     this._player = player;
-    this._timeline = timeline;
+    this._selection = selection;
     this._held = null;
     player.addEventListener("state", () => !player.playing && this.letGo());
     pageDoc.addEventListener("back", () => this.letGo());
@@ -23,7 +21,7 @@ export class Ride {
 
   /** Would the fader of a lane ride now? */
   get ready() {
-    return this._timeline.points.hand === "line" && this._player.playing;
+    return this._selection.hand === "line" && this._player.playing;
   }
 
   /** The lane whose fader is held, null: none. */
@@ -37,7 +35,7 @@ export class Ride {
     const now_n = Math.round(this._player.now_n);
     const clip = lane.clips.find((each) => each.start_n <= now_n && now_n < each.start_n + each.length_n);
     const from_db = clip ? gainAt(lineOf(clip), now_n) : 0;
-    this._held = { ...part(now_n, from_db), lane, show, over: linesOf(lane), from_db, moved: false, gesture: newGesture() };
+    this._held = { ...begun(now_n, from_db, performance.now()), written: 0, lane, show, over: linesOf(lane), from_db, moved: false, gesture: newGesture() };
     this._frame();
   }
 
@@ -46,30 +44,18 @@ export class Ride {
     const held = this._held;
     if (!held) return;
     held.moved = true;
-    held.gain_db = Math.min(Math.max(held.from_db + fader_db - held.lane.gain_db, LEAST_DB), MOST_DB);
+    held.gain_db = ridden(held.from_db, fader_db, held.lane.gain_db);
     this._note();
   }
 
   /** Note where the fader stands; where the playhead has jumped, what was ridden is written and a further part begins. */
   _note() {
     const held = this._held;
-    const { time_n, gains, gain_db, noted } = held;
-    const now_n = Math.round(this._player.now_n);
-    const fast = Math.max(Math.abs(this._player.rate), 1);
-    const due_n = time_n.at(-1) + ((performance.now() - noted) * RATE * fast) / 1000; // however long the page was busy
-    if (now_n < time_n.at(-1) || now_n > due_n + JUMP_N) {
+    const now = { now_n: Math.round(this._player.now_n), at_ms: performance.now(), rate: this._player.rate };
+    if (jumped(held, now)) {
       this._write(held);
-      this._held = { ...held, ...part(now_n, gain_db), over: null }; // what its lines are is known when the first part is written
-      return;
-    }
-    held.noted = performance.now();
-    const stood = gains.length > 1 && gains.at(-1) === gains.at(-2); // held still is two points, however long
-    if (stood && gains.at(-1) === gain_db) time_n[time_n.length - 1] = now_n;
-    else if (now_n > time_n.at(-1) || (stood && now_n - 1 > time_n.at(-2))) {
-      time_n[time_n.length - 1] = Math.min(time_n.at(-1), now_n - 1);
-      time_n.push(now_n);
-      gains.push(gain_db);
-    } else gains[gains.length - 1] = gain_db;
+      this._held = { ...held, ...begun(now.now_n, held.gain_db, now.at_ms), written: 0, over: null }; // what its lines are is known when the first part is written
+    } else Object.assign(held, noted(held, now));
   }
 
   _frame() {
@@ -78,8 +64,8 @@ export class Ride {
     const held = this._held;
     if (held.moved && performance.now() - held.written > WRITE_MS && long(held)) {
       held.written = performance.now();
-      const [time_n, gains] = [[...held.time_n, held.time_n.at(-1) + AHEAD_N], [...held.gains, held.gain_db]];
-      this._pageDoc.drag("ride_lane", () => this._values({ ...held, time_n, gains }, held)).catch(() => {});
+      const heard = ahead(held);
+      this._pageDoc.drag("ride_lane", () => this._values(heard, held)).catch(() => {});
     }
     requestAnimationFrame(() => this._frame());
   }
@@ -114,11 +100,6 @@ export class Ride {
     return { lane_id: lane.id, time_n: [...time_n], gain_db: gains.map((each) => Number(each.toFixed(3))), over: held.over, gesture };
   }
 }
-
-/** A part of a ride, as it begins. */
-const part = (now_n, gain_db) => ({ gain_db, noted: performance.now(), time_n: [now_n], gains: [gain_db], written: 0 });
-
-const long = ({ time_n }) => time_n.at(-1) - time_n[0] >= LEAST_N;
 
 const linesOf = (lane) => Object.fromEntries((lane?.clips ?? []).map((each) => [each.id, each.line]));
 

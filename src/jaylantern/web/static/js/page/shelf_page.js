@@ -1,7 +1,7 @@
 // The shelf: dropped or chosen files begin a new film; a project that came as a file opens as one.
 
 import { ask, sendJson } from "../ground/api.js";
-import { newGesture } from "../plain/gesture.js";
+import { newGesture } from "../ground/gesture.js";
 import { saying } from "../ground/said.js";
 import { Upload, takeDrops } from "../ground/uploads.js";
 

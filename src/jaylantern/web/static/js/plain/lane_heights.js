@@ -1,8 +1,8 @@
 // Pure: how high the lanes are. Heights are CSS pixels.
 
-import { FOLDED_H } from "../timeline/lane_view.js";
 import { TAGS } from "./vocabulary.js";
 
+export const FOLDED_H = 28;
 export const GAP_H = 4; // between two lanes
 const USUAL = { picture: 40, mixed: 60, ...Object.fromEntries(TAGS.map((tag) => [tag.word, tag.height_px])) };
 const LEAST = { picture: 34, sound: 52, music: 60 }; // what a lane's head needs, and a glow strip

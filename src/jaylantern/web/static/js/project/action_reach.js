@@ -1,7 +1,8 @@
 // What the actions of a person reach for: what is chosen, where the playhead is, and the one way to ask for a change.
 
+import { allClips } from "../plain/clips.js";
 import { framedCut } from "../plain/frames.js";
-import { KeyRun } from "../plain/gesture.js";
+import { KeyRun } from "../ground/gesture.js";
 import { saying } from "../ground/said.js";
 
 export const NO_CLIP = "No clip is chosen. Click one on the timeline first.";
@@ -13,7 +14,7 @@ export function makeReach({ pageDoc, selection, player, transport }) {
   const presses = new KeyRun(); // presses of one key, one after another, are one step of the history
   const reach = {
     chosen: () => [...selection.clips],
-    chosenClips: () => pageDoc.doc.lanes.flatMap((lane) => lane.clips.filter((clip) => selection.clips.has(clip.id))),
+    chosenClips: () => allClips(pageDoc.doc).filter((clip) => selection.clips.has(clip.id)),
     now: () => Math.round(player.now_n),
     frame: () => pageDoc.frame_n,
     laneOfLead: () => pageDoc.doc.lanes.find((lane) => lane.clips.some((clip) => clip.id === selection.lead)),

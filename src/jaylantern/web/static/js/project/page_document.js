@@ -1,6 +1,7 @@
 // The project's document as the page holds it, and the way to change it. The server decides; this keeps what it said.
 
 import { getJson, sendJson } from "../ground/api.js";
+import { allClips } from "../plain/clips.js";
 
 const REST_MS = 120;
 const DETAIL_N = 48000 * 400; // a longer stretch is drawn from outlines of long curves
@@ -21,6 +22,7 @@ export class PageDocument extends EventTarget {
     this.doc = null;
     this.views = []; // functions that answer what is looked at closely, as `viewed` says it; the first one counts
     this.held_curves = {}; // of the draft that is held, by name
+    this.held_louder_db = 0; // by how much that draft is louder
     this.weighed = false; // is it to be known what makes plain as loud as ducked?
     this._waiting = new Map();
     this._line = Promise.resolve();
@@ -39,6 +41,13 @@ export class PageDocument extends EventTarget {
   async catchUp(revision, { foreign }) {
     await this._line;
     if (this.doc.revision < revision) await this.load({ foreign }).catch(() => {});
+  }
+
+  /** What is known of the draft that is held. @param {{curves?: any, louder_db?: number}} held */
+  hold({ curves = {}, louder_db = 0 }) {
+    this.held_curves = curves;
+    this.held_louder_db = louder_db;
+    this.dispatchEvent(new Event("curves"));
   }
 
   inView() {
@@ -178,7 +187,7 @@ export class PageDocument extends EventTarget {
 
   /** All clips of these numbers with those linked to them. */
   together(ids) {
-    const all = this.doc.lanes.flatMap((lane) => lane.clips);
+    const all = allClips(this.doc);
     const links = new Set(all.filter((clip) => ids.has(clip.id) && clip.link !== null).map((clip) => clip.link));
     return all.filter((clip) => ids.has(clip.id) || links.has(clip.link));
   }
@@ -228,7 +237,7 @@ function meant(doc, values) {
   const named = "clip_ids" in values || "lane_id" in values || "tags" in values || "settings" in values || "marker_id" in values;
   if (!named) return JSON.stringify(doc.lanes);
   return JSON.stringify([
-    doc.lanes.flatMap((lane) => lane.clips.filter((clip) => ids.has(clip.id))),
+    allClips(doc).filter((clip) => ids.has(clip.id)),
     doc.lanes.filter((lane) => lanes.has(lane.id)).map((lane) => ({ ...lane, clips: null })),
     values.settings ? Object.keys(values.settings).map((name) => doc.settings[name]) : null,
     values.marker_id ? doc.markers.filter((marker) => marker.id === values.marker_id) : null,

@@ -1,5 +1,7 @@
-// What the person has chosen: a passage (or a stretch that was said to be none), and any number of clips. Events: "change".
+// What the person has chosen: a passage (or a stretch that was said to be none), any number of clips, and which kind of curve
+// is in hand. Events: "change", "hand" when the other kind is taken in hand.
 
+import { clipIds } from "../plain/clips.js";
 import { followed } from "../plain/in_hand.js";
 
 export class Selection extends EventTarget {
@@ -12,6 +14,15 @@ export class Selection extends EventTarget {
     /** @type {Set<number>} in the order they were chosen */
     this.clips = new Set();
     this._anchor = null; // where a range begins
+    /** What can be taken hold of: the curves of ducking, or the gain lines. @type {"dips" | "line"} */
+    this.hand = "dips";
+  }
+
+  /** Take the curves of ducking ("dips") or the gain lines ("line") in hand. @param {"dips" | "line"} hand */
+  takeHand(hand) {
+    if (hand === this.hand) return;
+    this.hand = hand;
+    this.dispatchEvent(new Event("hand"));
   }
 
   /** The clip chosen last, or null. */
@@ -74,7 +85,7 @@ export class Selection extends EventTarget {
     const held = this.aside ?? this._passages[this.passage] ?? null;
     const inHand = followed(held, doc);
     this._passages = doc.passages;
-    const there = new Set(doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id)));
+    const there = new Set(clipIds(doc));
     this._set({ ...inHand, clips: new Set([...this.clips].filter((id) => there.has(id))) });
   }
 

@@ -2,6 +2,8 @@
 // another window is not taken back before it was said.
 
 import { say } from "../ground/said.js";
+import { clipIds } from "../plain/clips.js";
+import { chosenAfter, madeElsewhere } from "../plain/steps.js";
 
 const MOST = 500;
 
@@ -38,25 +40,22 @@ export class StepsBack {
   _choose(doc) {
     const { way, id, chosen } = this._wanted;
     this._wanted = null;
-    const there = doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id));
-    const was = new Set(this._there ?? there);
+    const there = clipIds(doc);
     if (way === "redo") this._remember(id, chosen);
-    const known = way === "undo" ? this._before.get(id) : null;
-    const fresh = there.filter((clip_id) => !was.has(clip_id));
-    const back = (known ?? (fresh.length ? fresh : chosen)).filter((clip_id) => there.includes(clip_id));
-    if (back.length || known) this._selection.choose(back);
+    const known = (way === "undo" && this._before.get(id)) || null;
+    const back = chosenAfter({ known, was: this._there ?? there, there, chosen });
+    if (back) this._selection.choose(back);
   }
 
   /** What is there, to be compared with the next document. */
   keep(doc) {
-    this._there = doc.lanes.flatMap((lane) => lane.clips.map((clip) => clip.id));
+    this._there = clipIds(doc);
   }
 
   /** May the last step be taken back now? Not at the first asking where another window made it: that is said first. */
   mayUndo() {
     const { undo: label, undo_id: id } = this._pageDoc.doc;
-    const foreign = id !== null && this._others.some(([from, to]) => from <= id && id <= to);
-    if (!foreign || this._told === id) return true;
+    if (!madeElsewhere(id, this._others) || this._told === id) return true;
     this._told = id;
     say(`The last step, “${label}”, was made in another window. Undo again to take it back.`);
     return false;

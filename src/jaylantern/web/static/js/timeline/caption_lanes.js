@@ -4,7 +4,7 @@ import { getJson } from "../ground/api.js";
 import { askFigures } from "../ground/ask_figures.js";
 import { fitted } from "../ground/canvas.js";
 import { cueAt, cuesWithin } from "../plain/cues.js";
-import { newGesture } from "../plain/gesture.js";
+import { newGesture } from "../ground/gesture.js";
 import { NIGHT } from "../plain/look.js";
 import { openMenu } from "../ground/menu.js";
 import { saying } from "../ground/said.js";

@@ -1,7 +1,9 @@
 // What the mouse does on the lanes: choose, move, trim, fade, slip, choose with a frame; on the ruler: markers and playhead.
 // While something is dragged the timeline shows a preview; when it is let go the command is sent.
 
-import { betweenFrames, framedCut, nearestFrame } from "../plain/frames.js";
+import { allClips } from "../plain/clips.js";
+import { cornerOf, edgesOf, fadeLength, movedBy, slippedBy, trimRoom, trimmed } from "../plain/drags.js";
+import { betweenFrames, framedCut } from "../plain/frames.js";
 import { LineGestures } from "./line_gestures.js";
 import { saying } from "../ground/said.js";
 import { places, snappedBy } from "../plain/snapping.js";
@@ -12,7 +14,6 @@ const EDGE_PX = 7; // how near an end of a clip the pointer trims
 const CORNER_PX = 8; // how near a fade's knob it fades
 const CORNER_H = 15; // in the upper part of a clip only
 const LEAST_PX = 20; // a clip narrower than this can only be moved
-const SHORTEST_N = RATE / 100;
 const BRACKET_H = 11; // in the uppermost part of a lane of dialogue the ends of passages can be taken hold of
 
 /** What the pointer would take hold of in a clip. @returns {"fade_in" | "fade_out" | "start" | "stop" | "body"} */
@@ -93,12 +94,12 @@ export class Gestures {
     const point = hit.clip && this._pointAt(hit);
     if (point) {
       if (point.index !== null) this.timeline.points.press(event, hit, point);
-      this.timeline.menus.ofPoint({ x: event.clientX, y: event.clientY }, hit, point);
+      this.timeline.openMenu("point", { x: event.clientX, y: event.clientY }, { hit, point });
     } else if (hit.clip) {
       if (!this.selection.clips.has(hit.clip.id)) this.selection.choose([hit.clip.id]);
-      this.timeline.menus.ofClips({ x: event.clientX, y: event.clientY });
+      this.timeline.openMenu("clips", { x: event.clientX, y: event.clientY });
     } else {
-      this.timeline.menus.ofLane(hit.lane.id, { x: event.clientX, y: event.clientY });
+      this.timeline.openMenu("lane", { x: event.clientX, y: event.clientY }, { lane_id: hit.lane.id });
     }
   }
 
@@ -116,7 +117,7 @@ export class Gestures {
 
   /** Is a press on the body of a clip meant for its gain line? */
   _drawsLine(event, hit) {
-    const plain = !event.shiftKey && !event.ctrlKey && !event.metaKey && this.timeline.points.hand === "line";
+    const plain = !event.shiftKey && !event.ctrlKey && !event.metaKey && this.selection.hand === "line";
     return plain && this.timeline.points.bearer.nameOn(hit) !== null && gripAt(this.timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: true }) === "body";
   }
 
@@ -276,15 +277,18 @@ export class Gestures {
     return places(this.pageDoc.doc, { moving: new Set(clips.map((clip) => clip.id)), playhead_n: this.timeline.playhead_n });
   }
 
+  /** What is dragged: the chosen clips, or the one under the pointer. */
+  _chosen(hit) {
+    return this.selection.clips.has(hit.clip.id) ? this.selection.clips : new Set([hit.clip.id]);
+  }
+
   _moving(hit) {
-    const { timeline, pageDoc, selection } = this;
-    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
+    const { timeline, pageDoc } = this;
+    const chosen = this._chosen(hit);
     const clips = pageDoc.together(chosen);
     const targets = this._targets(clips);
-    const near = clips.length > 40 ? [hit.clip] : clips;
-    const edges = near.flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n]);
-    const [first] = pageDoc.pictures(clips); // a picture goes from frame to frame
-    const least = -Math.min(...clips.map((clip) => clip.start_n));
+    const edges = edgesOf(clips.length > 40 ? [hit.clip] : clips);
+    const [picture] = pageDoc.pictures(clips);
     let by_n = 0;
     let lanes_by = 0;
     let how = "own";
@@ -292,7 +296,7 @@ export class Gestures {
       to: (event, wanted) => {
         const found = this._snap(event, wanted, edges, targets);
         how = landingOf(event);
-        by_n = Math.max(event.altKey || found.at_n !== null || !first ? found.by_n : nearestFrame(first.start_n + found.by_n, pageDoc.frame_n) - first.start_n, least);
+        by_n = movedBy(clips, found, { picture, frame_n: pageDoc.frame_n, free: event.altKey });
         lanes_by = timeline.lanesBetween(hit.lane, event);
         const moved = { ids: new Set(clips.map((clip) => clip.id)), by_n, lanes_by, kind: hit.lane.kind, across: chosen };
         timeline.showPreview({ moved, at_n: by_n === found.by_n ? found.at_n : null, word: `${LANDING_WORDS[how]}${clock(Math.max(0, hit.clip.start_n + by_n), 2)}` });
@@ -305,16 +309,13 @@ export class Gestures {
   }
 
   _slipping(hit) {
-    const { timeline, pageDoc, selection } = this;
-    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
+    const { timeline, pageDoc } = this;
+    const chosen = this._chosen(hit);
     const clips = pageDoc.together(chosen);
-    const media = pageDoc.doc.media;
-    const low = Math.max(...clips.map((clip) => -clip.offset_n));
-    const high = Math.min(...clips.map((clip) => media[clip.media_id].length_n - clip.offset_n - clip.length_n));
     let by_n = 0;
     return {
       to: (_, wanted) => {
-        by_n = Math.min(Math.max(Math.round(-wanted), low), high);
+        by_n = slippedBy(clips, pageDoc.doc.media, -wanted);
         const changed = new Map(clips.map((clip) => [clip.id, { offset_n: clip.offset_n + by_n }]));
         timeline.showPreview({ changed, word: `${by_n < 0 ? "−" : "+"}${(Math.abs(by_n) / RATE).toFixed(2)} s of the media` });
       },
@@ -323,35 +324,22 @@ export class Gestures {
   }
 
   _trimming(hit, edge) {
-    const { timeline, pageDoc, selection } = this;
-    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
+    const { timeline, pageDoc } = this;
+    const chosen = this._chosen(hit);
     const clips = pageDoc.together(chosen);
-    const media = pageDoc.doc.media;
     const targets = this._targets(clips);
     const at_n = edge === "start" ? hit.clip.start_n : hit.clip.start_n + hit.clip.length_n;
     const tailors = edge === "stop" && clips.length === 1 && hit.clip.shown_tag === "music" && document.querySelector('[data-tray="tailor"]'); // the end is a wish
     const pictures = this._wholeOf(pageDoc.pictures(clips)); // a cut keeps to the frames of what it cuts
     const between = (time_n) => (betweenFrames(pictures, time_n) ? " · between frames" : "");
-    const reach = (clip) =>
-      edge === "start"
-        ? [-Math.min(clip.offset_n, clip.start_n), clip.length_n - SHORTEST_N]
-        : [SHORTEST_N - clip.length_n, media[clip.media_id].length_n - clip.offset_n - clip.length_n];
-    const low = tailors ? RATE - hit.clip.length_n : Math.max(...clips.map((clip) => reach(clip)[0]));
-    const high = tailors ? Infinity : Math.min(...clips.map((clip) => reach(clip)[1]));
+    const [low, high] = tailors ? [RATE - hit.clip.length_n, Infinity] : trimRoom(clips, pageDoc.doc.media, edge);
     let by_n = 0;
     return {
       to: (event, wanted) => {
         const found = this._snap(event, wanted, [at_n], targets);
         const framed = event.altKey ? found.by_n : framedCut(pictures, at_n + found.by_n) - at_n;
         by_n = Math.min(Math.max(framed, low), high);
-        const changed = new Map(
-          clips.map((clip) => [
-            clip.id,
-            edge === "start"
-              ? { start_n: clip.start_n + by_n, offset_n: clip.offset_n + by_n, length_n: clip.length_n - by_n }
-              : { length_n: clip.length_n + by_n },
-          ]),
-        );
+        const changed = new Map(clips.map((clip) => [clip.id, trimmed(clip, edge, by_n)]));
         timeline.showPreview({ changed, at_n: by_n === found.by_n ? found.at_n : null, word: `${clock(at_n + by_n, 2)}${between(at_n + by_n)}` });
       },
       command: () => {
@@ -367,19 +355,15 @@ export class Gestures {
   }
 
   _fading(hit, end) {
-    const { timeline, selection } = this;
-    const chosen = selection.clips.has(hit.clip.id) ? selection.clips : new Set([hit.clip.id]);
-    const clips = this.pageDoc.doc.lanes.flatMap((lane) => lane.clips.filter((clip) => chosen.has(clip.id)));
+    const { timeline } = this;
+    const chosen = this._chosen(hit);
+    const clips = allClips(this.pageDoc.doc).filter((clip) => chosen.has(clip.id));
     const was = hit.clip[`${end}_n`];
-    const other = end === "fade_in" ? "fade_out" : "fade_in";
     let length_n = was;
     return {
       to: (event, wanted) => {
-        const targets = [timeline.playhead_n];
-        const corner = end === "fade_in" ? hit.clip.start_n + was : hit.clip.start_n + hit.clip.length_n - was;
-        const found = this._snap(event, wanted, [corner], targets);
-        const most = hit.clip.length_n - hit.clip[`${other}_n`];
-        length_n = Math.min(Math.max(was + (end === "fade_in" ? found.by_n : -found.by_n), 0), most);
+        const found = this._snap(event, wanted, [cornerOf(hit.clip, end)], [timeline.playhead_n]);
+        length_n = fadeLength(hit.clip, end, found.by_n);
         const heard = end === "fade_in" ? "heard_in_n" : "heard_out_n";
         const changed = new Map(clips.map((clip) => [clip.id, { [`${end}_n`]: length_n, [heard]: length_n }]));
         timeline.showPreview({ changed, word: `fade ${(length_n / RATE).toFixed(2)} s` });

@@ -55,11 +55,11 @@ export class LaneHead {
     this._name.addEventListener("change", () => sendTyped(this._name, () => this._pageDoc.do("set_lane", { lane_id: this._id, name: this._name.value })));
     this._name.addEventListener("keydown", (event) => event.key === "Enter" && done(this._name));
     this._fold.addEventListener("click", () => timeline.fold(this._id, !timeline.laneView.folded(this._id)));
-    this._menu.addEventListener("click", () => timeline.menus.ofLane(this._id));
+    this._menu.addEventListener("click", () => timeline.openMenu("lane", null, { lane_id: this._id }));
     this.element.addEventListener("contextmenu", (event) => {
       if (event.target.matches("input, select")) return;
       event.preventDefault();
-      timeline.menus.ofLane(this._id, { x: event.clientX, y: event.clientY });
+      timeline.openMenu("lane", { x: event.clientX, y: event.clientY }, { lane_id: this._id });
     });
     find(".lane-grip").addEventListener("pointerdown", (event) => timeline.dragLane(event, this._id));
     find(".lane-edge").addEventListener("pointerdown", (event) => timeline.dragHeight(event, this._id));
@@ -95,10 +95,10 @@ export class LaneHead {
       fader.value = String(gain_db);
       this._gain.show(gain_db);
     };
-    const riding = () => timeline.ride?.lane_id === this._id;
+    const riding = () => timeline.ride.lane_id === this._id;
     const touch = () => {
       clearTimeout(rest);
-      if (riding() || !timeline.ride?.ready) return;
+      if (riding() || !timeline.ride.ready) return;
       held = true;
       timeline.ride.touch(this._lane, show);
     };
@@ -126,7 +126,7 @@ export class LaneHead {
     fader.addEventListener(
       "wheel",
       (event) => {
-        if (!timeline.ride?.ready && !held) return;
+        if (!timeline.ride.ready && !held) return;
         event.preventDefault();
         touch();
         fader.value = String(Number(fader.value) - 0.5 * Math.sign(event.deltaY));

@@ -38,7 +38,7 @@ export class LanePainter {
       else scaled = this._sound(context, clip, what) ?? scaled;
     }
     if (what.spans) drawStruck(context, { view, spans: what.spans, height });
-    if (scaled && this._points.hand !== "line") drawScale(context, { height, curve: scaled });
+    if (scaled && this._selection.hand !== "line") drawScale(context, { height, curve: scaled });
   }
 
   _picture(context, clip, height) {
@@ -53,7 +53,7 @@ export class LanePainter {
     const curve = preview?.curves?.get(clip.curve) ?? this._pageDoc.curveOf(clip);
     const gain = amplitude(lane.gain_db + clip.gain_db);
     const peaks = this._peaks.get(clip.media_id, medium);
-    const held = this._points.hand === "line";
+    const held = this._selection.hand === "line";
     const line = preview?.curves?.get(`line ${clip.id}`) ?? (held || clip.line.length ? lineOf(clip) : null);
     const lit = clip.shown_tag === "music" && medium.sound_n && !folded ? curve : null; // has points and a glow strip
     drawSound(context, { view, clip, peaks, gain, height, curve, line: line?.empty ? null : line, strip: Boolean(lit), faded: unheard || clip.muted });

@@ -2,7 +2,6 @@
 
 const LEAST_H = 60; // what the head needs
 const MOST_H = 320;
-export const FOLDED_H = 28;
 
 export class LaneView {
   constructor(project_id) {

@@ -36,7 +36,7 @@ export class LineBar {
       const box = more.getBoundingClientRect();
       openMenu({ x: box.left, y: box.bottom + 4 }, menuItems(actions, WHOLE), "Whole line");
     });
-    timeline.points.addEventListener("hand", () => this.show());
+    selection.addEventListener("hand", () => this.show());
     timeline.stretch.addEventListener("change", () => this.show());
     selection.addEventListener("change", () => this.show());
     pageDoc.addEventListener("change", () => this.show());
@@ -45,7 +45,7 @@ export class LineBar {
 
   show() {
     const { element, pageDoc, selection, timeline } = this._parts;
-    const held = timeline.points.hand === "line";
+    const held = selection.hand === "line";
     const was = element.hidden;
     element.hidden = !held;
     document.getElementById("hand").setAttribute("aria-pressed", String(held));

@@ -1,6 +1,6 @@
 // A chosen stretch of clips whose gain lines are raised or lowered together: dragged, typed, or by keys.
 
-import { KeyRun } from "../plain/gesture.js";
+import { KeyRun } from "../ground/gesture.js";
 import { LEAST_DB, MOST_DB, levelsIn, lineOf, raised } from "../plain/gain_line.js";
 import { levelWord } from "./points.js";
 import { say, saying } from "../ground/said.js";

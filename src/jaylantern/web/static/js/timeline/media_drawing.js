@@ -1,6 +1,7 @@
 // The small waveforms in the list of media.
 
 import { fitted } from "../ground/canvas.js";
+import { allClips } from "../plain/clips.js";
 import { BY_TAG } from "../plain/look.js";
 
 /** Draw those that are on the page. */
@@ -12,7 +13,7 @@ export function drawMedia({ pageDoc, timeline }) {
     const [width, height] = [canvas.clientWidth || 84, canvas.clientHeight || 40];
     const context = fitted(canvas, width, height);
     if (!peaks) continue;
-    const clip = pageDoc.doc.lanes.flatMap((lane) => lane.clips).find((each) => each.media_id === media_id);
+    const clip = allClips(pageDoc.doc).find((each) => each.media_id === media_id);
     const columns = peaks.columns(0, medium.length_n / width, width);
     context.fillStyle = BY_TAG[clip?.shown_tag ?? "untagged"];
     for (let x = 0; x < width; x += 1) {

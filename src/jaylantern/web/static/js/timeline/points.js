@@ -2,27 +2,28 @@
 
 import { askFigures } from "../ground/ask_figures.js";
 import { gainAt, upper } from "../plain/curve.js";
-import { KeyRun } from "../plain/gesture.js";
+import { KeyRun } from "../ground/gesture.js";
 import { DuckingCurves, GainLines } from "./point_bearers.js";
 import { say, saying } from "../ground/said.js";
 import { RATE, amplitude, clock, figure } from "../plain/units.js";
 
 const NEAR_PX = 8;
 
-/** Events: "change" when other points are chosen, "hand" when the other kind of curve is taken in hand. */
+/** Events: "change" when other points are chosen. */
 export class Points extends EventTarget {
-  constructor({ pageDoc, timeline }) {
+  constructor({ pageDoc, selection, timeline }) {
     super();
     this.pageDoc = pageDoc;
+    this._selection = selection;
     this.timeline = timeline;
     this._run = new KeyRun();
     this._bearers = { dips: new DuckingCurves(pageDoc), line: new GainLines(pageDoc) };
-    this.hand = "dips"; // what can be taken hold of: the curves of ducking, or the gain lines
     this._name = null; // of the curve whose points are chosen
     this._lane_id = null;
     this.chosen = new Set(); // indices
     this._times = null;
     this._wanted = null; // times that are to be chosen again when the new curve is there
+    selection.addEventListener("hand", () => this.choose(null, null, []));
     pageDoc.addEventListener("change", ({ detail }) => {
       if (detail.fresh) this._again(); // else the curves are as they were, and so is what is chosen of them
     });
@@ -33,16 +34,7 @@ export class Points extends EventTarget {
   }
 
   get bearer() {
-    return this._bearers[this.hand];
-  }
-
-  /** Take the curves of ducking ("dips") or the gain lines ("line") in hand. */
-  take(hand) {
-    if (hand === this.hand) return;
-    this.choose(null, null, []);
-    this.hand = hand;
-    this.timeline.draw();
-    this.dispatchEvent(new Event("hand"));
+    return this._bearers[this._selection.hand];
   }
 
   /** The chosen points of a curve. */

@@ -18,7 +18,6 @@ import { Points } from "./points.js";
 import { previewed } from "../plain/preview.js";
 import { Ruler } from "./ruler.js";
 import { say } from "../ground/said.js";
-import { TimelineMenus } from "./timeline_menus.js";
 import { TimelineOver } from "./timeline_over.js";
 import { clock } from "../plain/units.js";
 import { Viewport } from "../plain/viewport.js";
@@ -27,9 +26,10 @@ import { laneWords, rulerWords } from "../plain/words.js";
 
 const DRAWINGS = 400; // how many drawings are remembered for the benchmark
 
-/** Events: "seek" with the time. */
+/** Events: "seek" with the time; "menu" with what a menu is asked for, and where. */
 export class Timeline extends EventTarget {
-  constructor(element, { pageDoc, selection }) {
+  /** @param {HTMLElement} element @param {{pageDoc: any, selection: any, ride: any}} parts `ride`: what a fader writes while it plays */
+  constructor(element, { pageDoc, selection, ride }) {
     super();
     this._element = element;
     this._pageDoc = pageDoc;
@@ -47,9 +47,9 @@ export class Timeline extends EventTarget {
     this.draw = oncePerFrame(() => this._measured());
     this._peaks = new PeaksShelf();
     this._peaks.addEventListener("arrived", this.draw);
-    this.points = new Points({ pageDoc, timeline: this });
+    this.points = new Points({ pageDoc, selection, timeline: this });
     this.stretch = new LineStretch({ pageDoc, timeline: this });
-    this.ride = null; // what a fader writes while it plays: set by the page, which has a player
+    this.ride = ride;
     this.places = null;
     const placesOf = (clip) => (this.places?.media_id === clip.media_id ? this.places : null);
     const stretchOf = (clip) => this.stretch.of(clip);
@@ -91,9 +91,9 @@ export class Timeline extends EventTarget {
     this._element.replaceChildren();
   }
 
-  /** The actions menus are made of. */
-  useActions(actions) {
-    this.menus = new TimelineMenus({ timeline: this, pageDoc: this._pageDoc, selection: this._selection, actions });
+  /** Ask for a menu: of the chosen clips, of a lane, of a point or the line of a curve. @param {"clips" | "lane" | "point"} of @param {{x: number, y: number} | null} at CSS pixels of the page @param {{lane_id?: number, hit?: any, point?: any}} what */
+  openMenu(of, at, what = {}) {
+    this.dispatchEvent(new CustomEvent("menu", { detail: { of, at, ...what } }));
   }
 
   _build() {

@@ -1,6 +1,6 @@
 // Bringing files in: dropped anywhere on the page or picked; where they land is said beside the button.
 
-import { newGesture } from "../plain/gesture.js";
+import { newGesture } from "../ground/gesture.js";
 import { Landing } from "./landing.js";
 import { MissingFiles } from "./missing_files.js";
 import { Upload, takeDrops } from "../ground/uploads.js";

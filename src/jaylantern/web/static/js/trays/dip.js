@@ -4,7 +4,7 @@ import { fitted, oncePerFrame } from "../ground/canvas.js";
 import { drawSound } from "../timeline/lane_drawing.js";
 import { deepest } from "../plain/curve.js";
 import { strokeCurve } from "../ground/curve_drawing.js";
-import { KeyRun, newGesture } from "../plain/gesture.js";
+import { KeyRun, newGesture } from "../ground/gesture.js";
 import { viewed } from "../project/page_document.js";
 import { saying } from "../ground/said.js";
 import { RATE, amplitude, clock, figure } from "../plain/units.js";

@@ -76,7 +76,7 @@ export class Inspector {
     this._by("clip-give").addEventListener("click", () => this._act("copy-sound"));
     this._by("clip-more").addEventListener("click", (event) => {
       const box = event.currentTarget.getBoundingClientRect();
-      this._timeline.menus.ofClips({ x: box.left, y: box.bottom + 4 });
+      this._timeline.openMenu("clips", { x: box.left, y: box.bottom + 4 });
     });
   }
 

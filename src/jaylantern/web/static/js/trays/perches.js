@@ -1,7 +1,7 @@
 // The amounts of pecking pairs, typed where the perches are drawn.
 
 import { done } from "../ground/focus_keeper.js";
-import { KeyRun } from "../plain/gesture.js";
+import { KeyRun } from "../ground/gesture.js";
 import { sendTyped } from "../ground/half_typed.js";
 import { say, saying } from "../ground/said.js";
 import { typed, understood } from "../plain/typed.js";

@@ -3,7 +3,7 @@
 import { getJson } from "../ground/api.js";
 import { fitted, oncePerFrame } from "../ground/canvas.js";
 import { DropCard } from "../ground/drop_card.js";
-import { KeyRun } from "../plain/gesture.js";
+import { KeyRun } from "../ground/gesture.js";
 import { FIGURES, JAY, LAMP, NIGHT } from "../plain/look.js";
 import { saying } from "../ground/said.js";
 import { brightness, spread, stepped } from "../plain/tuning_field.js";
