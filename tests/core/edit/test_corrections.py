@@ -79,6 +79,21 @@ def test_what_is_no_speech_by_hand_is_known_until_it_is_lifted_and_what_an_edge_
 
 
 @pytest.mark.parametrize(
+    ("edge", "to_s", "aside"), [(Edge.START, 11, (11, 18)), (Edge.START, 9, (9, 18)), (Edge.STOP, 17, (10, 17))]
+)
+def test_a_passage_whose_end_was_moved_is_set_aside_as_a_whole_and_comes_back_as_it_was(edge, to_s, aside):
+    new = numbers()
+    moved = corrections.drag_edge(FILM, plan_of(FILM), new, index=0, edge=edge, to_n=n(to_s))
+    first = plan_of(moved).passages[0]
+    without = corrections.mark(moved, new, start_n=first.start_n, stop_n=first.stop_n, speech=False)
+    assert len(plan_of(without).passages) == len(plan_of(moved).passages) - 1
+    (stretch,) = corrections.set_aside(without, plan_of(without))
+    assert (stretch[0] / RATE, stretch[1] / RATE) == aside
+    lifted = corrections.lift_within(without, start_n=stretch[0], stop_n=stretch[1])
+    assert seconds(plan_of(lifted)) == seconds(plan_of(moved))
+
+
+@pytest.mark.parametrize(
     ("edge", "to_s", "found", "own"),
     [
         (Edge.START, 19.5, (20, 24), {"lead_in_ms": 620}),  # beyond the usual 120 ms

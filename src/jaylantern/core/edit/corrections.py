@@ -251,7 +251,7 @@ def lift(project: Project, plan: Plan, *, index: int) -> Project:
 def set_aside(project: Project, plan: Plan) -> list[tuple[int, int]]:
     """Stretches of timeline (start_n, stop_n), in order, said by hand to be no speech, where no passage is left.
 
-    What a passage lost when its end was moved is no such stretch: it belongs to the passage.
+    What a passage lost when its end was moved is no such stretch: it lies beyond that end, and belongs to the passage.
     """
     pinned = [
         (clip, pin)
@@ -259,10 +259,12 @@ def set_aside(project: Project, plan: Plan) -> list[tuple[int, int]]:
         for pin in project.speech_pins
         if pin.media_id == clip.media.id
     ]
-    moved = {*EDGES.values()}
-    edges = {pin.edge_n + clip.shift_n for clip, pin in pinned if pin.heard in moved and pin.edge_n is not None}
+    begins, ends = (
+        {pin.edge_n + clip.shift_n for clip, pin in pinned if pin.heard is heard and pin.edge_n is not None}
+        for heard in (Heard.BEGINS, Heard.ENDS)
+    )
     shown = [clip.shows(pin.start_n, pin.stop_n) for clip, pin in pinned if pin.heard is Heard.NOT_SPEECH]
-    found = {each for each in shown if each and not edges & {*each}}
+    found = {each for each in shown if each and each[1] not in begins and each[0] not in ends}
     apart = intervals.union(np.array(sorted(found), np.int64).reshape(-1, 2))
     return [
         (start_n, stop_n)
