@@ -10,6 +10,11 @@ HOUR_N = 3600 * RATE
 SILENCE_DB = -90.0  # common practice: -90 dB is silence
 
 
+def nearest(value: float) -> int:
+    """The nearest whole number, halves upwards, as the page rounds them."""
+    return math.floor(value + 0.5)
+
+
 def seconds_to_n(seconds: float) -> int:
     """Nearest sample number for a time in seconds."""
     return round(seconds * RATE)
@@ -42,7 +47,7 @@ def db_to_percent(gain_db: float) -> float:
 
 def clock(time_n: int, *, decimals: int = 3) -> str:
     """Time as mm:ss.mmm, or h:mm:ss.mmm from one hour on."""
-    ticks = round(time_n * 10**decimals / RATE)
+    ticks = nearest(time_n * 10**decimals / RATE)
     whole, fraction = divmod(ticks, 10**decimals)
     hours, rest = divmod(whole, 3600)
     text = f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60:02d}:{rest % 60:02d}"

@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from jaylantern.core.signal.intervals import Intervals
-from jaylantern.core.signal.timebase import RATE
+from jaylantern.core.signal.timebase import RATE, nearest
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
@@ -127,9 +127,9 @@ def on_frame(project: Project, time_n: int, lane_ids: Collection[int], fps_of: C
 
 
 def _framed(films: Sequence[Clip], time_n: int, fps_of: Callable[[Media], float]) -> int:
-    """The beginning of the frame nearest to a time, of the first picture that is seen there: k = round(t·fps)."""
+    """The beginning of the frame nearest to a time, of the first picture that is seen there: k = ⌊t·fps + ½⌋."""
     for clip in films:
         fps = fps_of(clip.media)
         if fps and clip.start_n <= time_n <= clip.stop_n:
-            return clip.shift_n + round(round((time_n - clip.shift_n) * fps / RATE) * RATE / fps)
+            return clip.shift_n + nearest(nearest((time_n - clip.shift_n) * fps / RATE) * RATE / fps)
     return time_n

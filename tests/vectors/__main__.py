@@ -1,0 +1,5 @@
+"""`python -m tests.vectors` writes the shared values anew."""
+
+from tests.vectors import write
+
+write()
