@@ -165,3 +165,14 @@ def test_the_row_of_a_clip_that_is_chosen_does_not_stop_below_the_head_of_the_ta
     head = table.locator("th").first.bounding_box()
     page.wait_for_function("(box) => box.scrollTop < 40", arg=table.element_handle())
     assert first.bounding_box()["y"] >= head["y"] + head["height"] - 1
+
+
+def test_enter_in_the_field_that_finds_clips_stays_on_the_page_and_finds(page: Page, untagged):
+    page.evaluate("() => { window.hereStill = true; }")
+    find = page.get_by_label("Find a clip or lane")
+    find.fill("tal")
+    find.press("Enter")
+    expect(page.locator("tr[data-clip]")).to_have_count(1)
+    page.wait_for_timeout(300)
+    assert page.evaluate("() => window.hereStill") and "find=" not in page.url
+    expect(find).to_be_focused()
