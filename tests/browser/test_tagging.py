@@ -174,5 +174,6 @@ def test_enter_in_the_field_that_finds_clips_stays_on_the_page_and_finds(page: P
     find.press("Enter")
     expect(page.locator("tr[data-clip]")).to_have_count(1)
     page.wait_for_timeout(300)
-    assert page.evaluate("() => window.hereStill") and "find=" not in page.url
+    assert page.evaluate("() => window.hereStill")
+    assert "find=" not in page.url
     expect(find).to_be_focused()
