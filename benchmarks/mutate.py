@@ -75,9 +75,14 @@ def results(copy: Path, module: str) -> dict[str, str]:
 
 def main(modules: list[str]) -> int:
     """Run the modules and print a table."""
-    if modules and modules[0].split("/")[0] == "plain":
-        return mutate_scripts.main(modules)
-    unknown = [each for each in modules if not (ROOT / "src" / "jaylantern" / f"{each}.py").exists()]
+    scripts = [each for each in modules if each.split("/")[0] == "plain"]
+    there = {each: mutate_scripts.modules(each) for each in scripts}
+    there |= {
+        each: [each] if (ROOT / "src" / "jaylantern" / f"{each}.py").exists() else []
+        for each in (modules or DECIDES)
+        if each not in scripts
+    }
+    unknown = [each for each, found in there.items() if not found]
     if unknown:
         print(f"mutate: there is no module {unknown[0]}; name one such as core/ducking/points", file=sys.stderr)
         return 2
@@ -86,13 +91,14 @@ def main(modules: list[str]) -> int:
         skip = shutil.ignore_patterns(".venv", ".git", "__pycache__", "*.pyc", "mutants", "screenshots", ".*_cache")
         shutil.copytree(ROOT, copy, ignore=skip)
         print(f"{'module':<28} {'faults':>7} {'caught':>7}  share", flush=True)
-        for module in modules or DECIDES:
-            found = results(copy, module)
-            count = Counter(found.values())
-            share = count["caught"] / len(found) if found else 0.0
-            print(f"{module:<28} {len(found):>7} {count['caught']:>7}  {share:5.0%}", flush=True)
-            if modules:
-                print("\n".join(f"  missed: {name}" for name, said in found.items() if said == "missed"))
+        for asked, names in there.items():
+            for module in names:
+                found = mutate_scripts.results(module) if asked in scripts else results(copy, module)
+                count = Counter(found.values())
+                share = count["caught"] / len(found) if found else 0.0
+                print(f"{module:<28} {len(found):>7} {count['caught']:>7}  {share:5.0%}", flush=True)
+                if module in modules:
+                    print("\n".join(f"  missed: {name}" for name, said in found.items() if said == "missed"))
     return 0
 
 

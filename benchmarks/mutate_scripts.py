@@ -50,7 +50,8 @@ def faults(text: str) -> Iterator[tuple[str, str]]:
         else:
             new = SWAPS[old]
         line = text.count("\n", 0, found.start()) + 1
-        yield f"line {line}: {old} → {new or 'nothing'}", text[: found.start()] + new + text[found.end() :]
+        column = found.start() - text.rfind("\n", 0, found.start())
+        yield f"line {line}, {column}: {old} → {new or 'nothing'}", text[: found.start()] + new + text[found.end() :]
 
 
 def tests_of(module: str) -> list[str]:
@@ -67,8 +68,7 @@ def caught(module: str, tests: list[str], text: str) -> bool:
         shutil.copytree(ROOT / SCRIPTS, copy / SCRIPTS)
         shutil.copytree(ROOT / TESTS, copy / TESTS)
         shutil.copy(ROOT / "package.json", copy)
-        if vectors := list((ROOT / "tests").glob("vectors")):
-            shutil.copytree(vectors[0], copy / "tests" / "vectors")
+        shutil.copytree(ROOT / "tests" / "vectors", copy / "tests" / "vectors")
         (copy / SCRIPTS / f"{module}.js").write_text(text, encoding="utf-8")
         try:
             done = subprocess.run(["node", "--test", *tests], cwd=copy, capture_output=True, timeout=LONGEST_S)
@@ -77,21 +77,19 @@ def caught(module: str, tests: list[str], text: str) -> bool:
         return done.returncode != 0
 
 
-def main(names: list[str]) -> int:
-    """Run the scripts and print a table."""
-    modules = [name for name in names if name != "plain"]
-    if "plain" in names:
-        plain = sorted((ROOT / SCRIPTS / "plain").glob("*.js"))
-        modules += [f"plain/{path.stem}" for path in plain if path.stem not in TOLD]
-    print(f"{'script':<28} {'faults':>7} {'caught':>7}  share", flush=True)
-    for module in modules:
-        text = (ROOT / SCRIPTS / f"{module}.js").read_text(encoding="utf-8")
-        tests, planted = tests_of(module), list(faults(text))
-        with ThreadPoolExecutor(2) as pool:
-            seen = partial(caught, module, tests)
-            found = list(pool.map(seen, [text for _, text in planted])) if tests else [False] * len(planted)
-        share = sum(found) / len(found) if found else 1.0
-        print(f"{module:<28} {len(found):>7} {sum(found):>7}  {share:5.0%}", flush=True)
-        if len(modules) == 1:
-            print("\n".join(f"  missed: {what}" for (what, _), seen in zip(planted, found, strict=True) if not seen))
-    return 0
+def results(module: str) -> dict[str, str]:
+    """What became of every fault of a script, by what it is: "caught", "missed"."""
+    text = (ROOT / SCRIPTS / f"{module}.js").read_text(encoding="utf-8")
+    tests, planted = tests_of(module), list(faults(text))
+    if not tests:
+        return {what: "missed" for what, _ in planted}
+    with ThreadPoolExecutor(2) as pool:
+        seen = pool.map(partial(caught, module, tests), [fault for _, fault in planted])
+    return {what: "caught" if each else "missed" for (what, _), each in zip(planted, seen, strict=True)}
+
+
+def modules(name: str) -> list[str]:
+    """The scripts of a name: all plain ones, or the one; none where there is none."""
+    if name != "plain":
+        return [name] if (ROOT / SCRIPTS / f"{name}.js").exists() else []
+    return [f"plain/{path.stem}" for path in sorted((ROOT / SCRIPTS / "plain").glob("*.js")) if path.stem not in TOLD]

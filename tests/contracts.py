@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from importlib.util import resolve_name
+from typing import TypeVar
+
+T = TypeVar("T")
 
 OUTSIDE = {
     "av", "flask", "glob", "http", "importlib", "io", "logging", "mmap", "multiprocessing", "os", "pathlib", "pickle",
@@ -29,6 +32,15 @@ SQL = re.compile(
 )
 
 
+def circle(uses: Mapping[T, set[T]]) -> set[T]:
+    """Of things that use each other, what is left when all that leads into no circle is taken away."""
+    left = dict(uses)
+    while free := [each for each, used in left.items() if not used & left.keys()]:
+        for each in free:
+            del left[each]
+    return set(left)
+
+
 def _named(node: ast.expr) -> str:
     return node.attr if isinstance(node, ast.Attribute) else node.id if isinstance(node, ast.Name) else ""
 
@@ -36,14 +48,15 @@ def _named(node: ast.expr) -> str:
 def imports(text: str, *, package: str) -> set[str]:
     """What a module of a package imports, in whatever scope and way; `package.name` for each name taken."""
     found, get = set(), {"import_module", "__import__"}
-    for node in ast.walk(ast.parse(text)):
+    tree = ast.parse(text)
+    for node in ast.walk(tree):
         if isinstance(node, ast.Import):
             found |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom):
             base = resolve_name("." * node.level + (node.module or ""), package) if node.level else str(node.module)
             found |= {f"{base}.{alias.name}" for alias in node.names}
             get |= {alias.asname for alias in node.names if alias.name == "import_module" and alias.asname}
-    for node in ast.walk(ast.parse(text)):
+    for node in ast.walk(tree):
         if isinstance(node, ast.Call) and _named(node.func) in get and node.args:
             name = node.args[0]
             found.add(name.value if isinstance(name, ast.Constant) and isinstance(name.value, str) else "?")

@@ -7,6 +7,8 @@ from pathlib import Path
 
 import pytest
 
+from tests import contracts
+
 ROOT = Path(__file__).parent.parent
 SCRIPTS = ROOT / "src" / "jaylantern" / "web" / "static" / "js"
 # which rooms a room may use beside itself, from below to above; what is spoken of in types counts, too
@@ -99,7 +101,4 @@ def test_no_two_scripts_import_each_other_in_a_circle():
         }
         for path in SCRIPTS.rglob("*.js")
     }
-    while free := [path for path, used in found.items() if not used & found.keys()]:
-        for path in free:
-            del found[path]
-    assert not found, f"a circle goes through {sorted(path.name for path in found)}"
+    assert not contracts.circle(found)

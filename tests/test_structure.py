@@ -109,10 +109,21 @@ def test_the_order_of_the_rooms_has_no_circle():
 
 def test_no_two_modules_import_each_other_in_a_circle():
     uses = {name: {each for each in imported(path) if each in MODULES} - {name} for name, path in MODULES.items()}
-    while free := [name for name, used in uses.items() if not used & uses.keys()]:
-        for name in free:
-            del uses[name]
-    assert not uses, f"a circle goes through {sorted(uses)}"
+    assert not contracts.circle(uses)
+
+
+@pytest.mark.parametrize(
+    ("uses", "left"),
+    [
+        ({1: {2}, 2: {3}, 3: set()}, set()),
+        ({1: {2}, 2: {1}}, {1, 2}),
+        ({1: {2}, 2: {3}, 3: {2}, 4: set()}, {1, 2, 3}),
+        ({1: {1}}, {1}),
+        ({1: {9}}, set()),
+    ],
+)
+def test_a_circle_is_found(uses, left):
+    assert contracts.circle(uses) == left
 
 
 def test_nothing_lies_loose_at_the_root():

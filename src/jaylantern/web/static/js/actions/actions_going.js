@@ -1,6 +1,7 @@
 // Actions that change nothing: listening, going about in time, choosing.
 
 import { allClips, clipIds } from "../plain/clips.js";
+import { edgesOf } from "../plain/drags.js";
 import { stepOnScreen } from "../plain/frames.js";
 import { say } from "../ground/said.js";
 import { RATE } from "../plain/units.js";
@@ -19,7 +20,7 @@ export function goingActions({ pageDoc, selection, player, timeline, transport, 
     if (found === undefined) say(nothing);
     else goTo(found);
   };
-  const edges = () => [0, ...allClips(pageDoc.doc).flatMap((clip) => [clip.start_n, clip.start_n + clip.length_n])];
+  const edges = () => [0, ...edgesOf(allClips(pageDoc.doc))];
   const markers = () => pageDoc.doc.markers.map((marker) => marker.time_n);
   const chooseAcross = (way) => () => {
     const { lanes } = pageDoc.doc;

@@ -1,4 +1,5 @@
-// Tells the panels that come from the server that something has changed: "jay:changed" (the project), "jay:jobs" (its work).
+// Tells the panels that come from the server that something has changed: the project, its work, what is chosen, a voice that was
+// treated, which music is tailored.
 
-/** @param {"jay:changed" | "jay:jobs"} name */
+/** @param {"jay:changed" | "jay:jobs" | "jay:chosen" | "jay:voice" | "jay:tailored"} name */
 export const tell = (name) => document.body.dispatchEvent(new CustomEvent(name));

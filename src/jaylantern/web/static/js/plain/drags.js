@@ -3,7 +3,7 @@
 import { nearestFrame } from "./frames.js";
 import { RATE } from "./units.js";
 
-export const SHORTEST_N = RATE / 100; // a clip is no shorter
+const SHORTEST_N = RATE / 100; // a clip is no shorter
 
 /** @typedef {{id: number, start_n: number, offset_n: number, length_n: number, media_id: number, fade_in_n?: number, fade_out_n?: number}} Clip */
 

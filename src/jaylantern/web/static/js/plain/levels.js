@@ -1,7 +1,9 @@
 // Pure: how loud what is heard is played. Of two that are to be equally loud the louder is taken down; nothing is raised.
 
+import { amplitude } from "./units.js";
+
 /** Amplitude of a gain that may only take down. */
-const down = (gain_db) => 10 ** (Math.min(0, gain_db) / 20);
+const down = (gain_db) => amplitude(Math.min(0, gain_db));
 
 /**
  * @typedef {{variant: string, care_db: number, matched: boolean, held: boolean, drafts_matched: boolean}} Heard `care_db`: by

@@ -9,6 +9,9 @@ const GLOW_PX = 2; // width of a column of glow
 
 const x = ({ width, length_n }, time_n) => (time_n / length_n) * width;
 
+/** The time under a place of the strip. @param {View} view */
+export const timeUnder = (view, at_px) => (at_px / view.width) * view.length_n;
+
 /** The passages, [left, width]: none narrower than a pixel. @param {View} view @param {{start_n: number, stop_n: number}[]} passages */
 export const passageSpans = (view, passages) => passages.map(({ start_n, stop_n }) => [x(view, start_n), Math.max(1, x(view, stop_n) - x(view, start_n))]);
 
@@ -24,9 +27,7 @@ export function viewSpan(view) {
 /** The glow of the music as columns, [left, 0 to 1], to the end of the film. @param {View} view @param {import("./curve.js").Curve} curve */
 export function glow(view, curve, length_n) {
   const columns = [];
-  for (let at = 0; at < x(view, length_n); at += GLOW_PX) columns.push([at, amplitude(gainAt(curve, (at / view.width) * view.length_n))]);
+  const right = x(view, length_n);
+  for (let at = 0; at < right; at += GLOW_PX) columns.push([at, amplitude(gainAt(curve, timeUnder(view, at)))]);
   return columns;
 }
-
-/** The time under a place of the strip. @param {View} view */
-export const timeUnder = (view, at_px) => (at_px / view.width) * view.length_n;

@@ -3,7 +3,7 @@
 import { LEAST_DB, MOST_DB } from "./gain_line.js";
 import { RATE } from "./units.js";
 
-export const AHEAD_N = 2 * RATE; // while it is ridden the fader is taken to stay where it is
+const AHEAD_N = 2 * RATE; // while it is ridden the fader is taken to stay where it is
 const LEAST_N = RATE / 50; // a shorter ride writes nothing
 const JUMP_N = RATE / 2; // so far from where it should have got to, it plays on somewhere else
 

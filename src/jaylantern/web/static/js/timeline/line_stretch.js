@@ -92,7 +92,8 @@ export class LineStretch extends EventTarget {
   /** The level its lines have in it, loudest against softest: NaN where it is not one. */
   get level_db() {
     if (!this.chosen) return NaN;
-    const [low, high] = [Math.min(...this._levels), Math.max(...this._levels)];
+    const all = this._levels;
+    const [low, high] = [Math.min(...all), Math.max(...all)];
     return high - low < 0.05 ? (low + high) / 2 : NaN;
   }
 

@@ -3,6 +3,7 @@
 import { sendForText } from "../ground/api.js";
 import { DropCard } from "../ground/drop_card.js";
 import { say, saying } from "../ground/said.js";
+import { tell } from "../ground/tell.js";
 import { typed } from "../plain/typed.js";
 
 const BAND = "jay-lantern: peak band";
@@ -58,7 +59,7 @@ export class LevelPanel {
     const ids = [...this._selection.clips].join();
     if (field.value === ids) return;
     field.value = ids;
-    if (this._form.elements.subject.value === "chosen") document.body.dispatchEvent(new CustomEvent("jay:chosen"));
+    if (this._form.elements.subject.value === "chosen") tell("jay:chosen");
   }
 
   /** Another subject or measure has another usual target. */

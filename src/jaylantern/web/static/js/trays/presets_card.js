@@ -4,15 +4,11 @@ import { sendForText } from "../ground/api.js";
 import { DropCard } from "../ground/drop_card.js";
 import { say, saying } from "../ground/said.js";
 
-export class PresetsCard {
-  constructor(button, { pageDoc }) {
-    this._pageDoc = pageDoc;
-    this._url = `${pageDoc.url}/presets`;
-    this._card = new DropCard({ button, name: "Presets", url: () => this._url });
-    const { box } = this._card;
-    box.addEventListener("click", (event) => this._click(event));
-    box.addEventListener("submit", (event) => this._submit(event));
-    box.addEventListener("change", (event) => event.target.id === "preset-file" && this._bringIn(event.target));
+/** A card that follows the project while it is open: with settings in it, and with buttons that are the page's own. */
+export class PartCard {
+  /** @param {HTMLButtonElement} button @param {{pageDoc: any, name: string, url: string, furnish?: (box: HTMLElement) => void}} how */
+  constructor(button, { pageDoc, name, url, furnish }) {
+    this._card = new DropCard({ button, name, url: () => url, shown: furnish });
     this._stop = new AbortController();
     pageDoc.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
   }
@@ -21,9 +17,18 @@ export class PresetsCard {
     this._stop.abort();
     this._card.destroy();
   }
+}
 
-  toggle() {
-    return this._card.toggle();
+export class PresetsCard extends PartCard {
+  constructor(button, { pageDoc }) {
+    const url = `${pageDoc.url}/presets`;
+    super(button, { pageDoc, name: "Presets", url });
+    this._pageDoc = pageDoc;
+    this._url = url;
+    const { box } = this._card;
+    box.addEventListener("click", (event) => this._click(event));
+    box.addEventListener("submit", (event) => this._submit(event));
+    box.addEventListener("change", (event) => event.target.id === "preset-file" && this._bringIn(event.target));
   }
 
   /** Send a change of the list; the answer is the new one. */
@@ -68,22 +73,3 @@ export class PresetsCard {
     input.value = "";
   }
 }
-
-/** A card with settings in it, and with buttons that are the page's own. @param {HTMLButtonElement} button */
-export class PartCard {
-  constructor(button, { pageDoc, name, part, furnish }) {
-    this._card = new DropCard({ button, name, url: () => `${pageDoc.url}/part/${part}`, shown: furnish });
-    this._stop = new AbortController();
-    pageDoc.addEventListener("change", () => this._card.open && this._card.fetch(), { signal: this._stop.signal });
-  }
-
-  destroy() {
-    this._stop.abort();
-    this._card.destroy();
-  }
-
-  toggle() {
-    return this._card.toggle();
-  }
-}
-

@@ -2,6 +2,7 @@
 
 import { Ribbon } from "./ribbon.js";
 import { say, saying } from "../ground/said.js";
+import { tell } from "../ground/tell.js";
 import { Stretches } from "./stretches.js";
 import { typed } from "../plain/typed.js";
 import { RATE, clock } from "../plain/units.js";
@@ -50,7 +51,7 @@ export class TailorPanel {
   _chosen() {
     const picker = /** @type {HTMLSelectElement | null} */ (this._tray.querySelector("#tailor-clip"));
     this._picked = null;
-    if (picker && Number(picker.value) !== this._clip) document.body.dispatchEvent(new CustomEvent("jay:tailored"));
+    if (picker && Number(picker.value) !== this._clip) tell("jay:tailored");
   }
 
   _arrived() {
@@ -100,7 +101,7 @@ export class TailorPanel {
     if (target.id === "tailor-clip") {
       this._picked = Number(target.value);
       this._selection.choose([this._picked]);
-      document.body.dispatchEvent(new CustomEvent("jay:tailored"));
+      tell("jay:tailored");
     } else if (target.id === "wish-length") this._typed(target);
     else if (target.name === "keep_start" || target.name === "keep_end") this._do("tailor_clip", { [target.name]: target.checked });
   }

@@ -126,7 +126,7 @@ export class Tray {
         knobs = new Knobs(card, { pageDoc });
       };
       this._pieces.push({ destroy: () => knobs?.destroy() });
-      return new PartCard(box, { pageDoc, name, part, furnish });
+      return new PartCard(box, { pageDoc, name, url: `${pageDoc.url}/part/${part}`, furnish });
     });
   }
 

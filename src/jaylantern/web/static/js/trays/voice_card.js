@@ -3,6 +3,7 @@
 import { FigureField } from "../ground/figure_field.js";
 import { release } from "../ground/focus_keeper.js";
 import { saying } from "../ground/said.js";
+import { tell } from "../ground/tell.js";
 import { figure } from "../plain/units.js";
 import { SPEAKS } from "../plain/vocabulary.js";
 
@@ -84,7 +85,7 @@ export class VoiceCard {
       element.classList.toggle("off", value === undefined);
       field.show(value ?? Number(element.dataset.usual));
     }
-    if (fresh) document.body.dispatchEvent(new CustomEvent("jay:voice"));
+    if (fresh) tell("jay:voice");
   }
 
   _wire(element) {
