@@ -126,6 +126,20 @@ def test_a_pecking_pair_is_given_a_clearance_where_the_perches_are(duck: Page, s
     duck.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.wish_lu === 14.5")
 
 
+def test_what_is_half_typed_into_a_panel_stays_while_the_panel_is_fetched_anew(duck: Page, score):
+    duck.keyboard.press("2")
+    field = duck.get_by_label("music under dialogue")
+    field.fill("−9 dB")
+    with duck.expect_response(re.compile("/part/")):
+        duck.evaluate("() => document.body.dispatchEvent(new CustomEvent('jay:changed'))")
+    duck.wait_for_function("() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')")
+    expect(field).to_have_value("−9 dB")
+    expect(field).to_be_focused()
+    field.press("Enter")
+    duck.wait_for_function("() => window.jayLantern.pageDoc.doc.settings.amount_db === -9")
+    expect(field).to_have_value("−9")
+
+
 def test_a_preset_ducks_by_clearance(duck: Page, score):
     duck.get_by_role("button", name="Presets").click()
     duck.get_by_role("button", name=re.compile("^Just enough")).click()

@@ -161,6 +161,8 @@ def test_the_waveform_of_the_bed_shrinks_under_speech_and_the_glow_strip_dims(pa
         const wave_h = canvas.height - 20;
         return [bright(in_talk, 0, wave_h), bright(between, 0, wave_h), glow(in_talk), glow(between)];
     }""".replace("LENGTH", str(lane_of(doc, "Bed")["clips"][0]["length_n"]))
+    flat = 60 * 2  # until its sound has come, a line two pixels high
+    page.wait_for_function(f"(at) => Math.max(...({look})(at).slice(0, 2)) !== {flat}", arg=[in_talk, between])
     small, large, dim, bright = page.evaluate(look, [in_talk, between])
     assert large > 1.7 * small > 0
     assert bright > 2 * dim

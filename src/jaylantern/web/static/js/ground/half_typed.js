@@ -13,6 +13,20 @@ document.addEventListener("keydown", (event) => event.key === "Escape" && (half 
 /** Has somebody typed into the field what is not sent yet? @param {EventTarget} field */
 export const halfTyped = (field) => half === field || waiting.has(field);
 
+/** Is something half typed within a part of the page? @param {HTMLElement} box */
+export const holdsHalfTyped = (box) => half instanceof Node && box.contains(half);
+
+/** Do something once what is half typed is sent, left, or given up. @param {() => void} work */
+export function whenTyped(work) {
+  const stop = new AbortController();
+  const over = (event) => {
+    if (event.type === "keydown" && event.key !== "Escape") return;
+    stop.abort();
+    setTimeout(work);
+  };
+  for (const type of ["change", "focusout", "keydown"]) document.addEventListener(type, over, { signal: stop.signal });
+}
+
 /** Fields whose text waits for the server. @type {Set<EventTarget>} */
 const waiting = new Set();
 
