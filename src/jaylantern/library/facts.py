@@ -17,7 +17,6 @@ import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass
-from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -175,8 +174,7 @@ def read_facts(folder: Path, about: About) -> MediaFacts:
         if power.ndim == 1:  # of an older data folder: the sum of both channels, taken as alike on both
             both = np.stack((power / 2, power / 2, np.zeros(len(power))), axis=1)
             power = power[:, None] if about.channels == 1 else both
-        key = cache(lambda: read_key(folder, about))
-        return MediaFacts(track, MediaPower(power), about.true_peak, key)
+        return MediaFacts(track, MediaPower(power), about.true_peak)
 
 
 def read_power(path: Path) -> MediaPower | None:

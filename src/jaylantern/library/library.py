@@ -12,6 +12,7 @@ from jaylantern import pipeline
 from jaylantern.core.care.evenness import evened
 from jaylantern.core.care.heard import Voice
 from jaylantern.core.ducking.media_power import MediaPower, Spectrum
+from jaylantern.core.memo import Memo, anew
 from jaylantern.core.signal.analysis import CHUNK_N, as_float
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import KWeighting
@@ -32,21 +33,13 @@ from jaylantern.library.facts import PROXY_MIME, About
 from jaylantern.media.cared import CaredSound, parts_of
 from jaylantern.media.probe import probe, timecode_start
 from jaylantern.media.sound import Reading, Sound
-from jaylantern.support.bounded_cache import BoundedCache
-
-MOST_MEDIA, MOST_CLIPS = 2000, 5000
-MOST_GRIDS, MOST_WISHES = 4, 32
-MOST_CARED, MOST_BANDS = 64, 256
 
 
 class Library:
     """Safe to share between threads. `folder_of` answers where the medium of a content hash lies."""
 
-    def __init__(self, folder_of: Callable[[str], Path]) -> None:
-        self.folder_of = folder_of
-        self._known, self._heard_as = BoundedCache(4 * MOST_MEDIA), BoundedCache(MOST_CLIPS)
-        self._cared, self._bands = BoundedCache(MOST_CARED), BoundedCache(MOST_BANDS)
-        self._grids, self._solutions = BoundedCache(MOST_GRIDS), BoundedCache(MOST_WISHES)
+    def __init__(self, folder_of: Callable[[str], Path], memo: Memo = anew) -> None:
+        self.folder_of, self._memo = folder_of, memo
 
     def about(self, media: Media) -> About:
         """What a medium holds; one that is missing holds nothing."""
@@ -54,7 +47,7 @@ class Library:
             return About(media.length_n)
         folder = self.folder_of(media.sha256)
         written = facts.told(folder)  # it may have been made again, by another process
-        return self._known.get(("about", media.sha256, written), lambda: facts.read_about(folder))
+        return self._memo(("about", media.sha256, written), lambda: facts.read_about(folder))
 
     def original(self, media: Media) -> Path:
         """The file as it was brought in."""
@@ -70,7 +63,7 @@ class Library:
         about = self.about(media)
         if about.picture_n or not about.has_picture or media.missing:
             return about.picture_n
-        return self._known.get(
+        return self._memo(
             ("picture length", media.sha256), lambda: probe(self.original(media), name=media.name).picture_n
         )
 
@@ -78,18 +71,19 @@ class Library:
         """Where the medium's own timecode begins, in samples; 0 where it has none."""
         if media.missing or media.tailored is not None:
             return 0
-        return self._known.get(
-            ("timecode", media.sha256), lambda: timecode_start(self.original(media), name=media.name)
-        )
+        return self._memo(("timecode", media.sha256), lambda: timecode_start(self.original(media), name=media.name))
 
     def facts(self, media: Media) -> pipeline.MediaFacts:
         """What decisions need of a medium that has sound."""
         folder = self.folder_of(media.sha256)
         written = facts.written(folder)  # it may have been heard again, by another process
-        return self._known.get(
+        return self._memo(
             ("facts", media.sha256, written),
             lambda: replace(
                 facts.read_facts(folder, self.about(media)),
+                key=lambda: self._memo(
+                    ("key track", media.sha256, written), lambda: facts.read_key(folder, self.about(media))
+                ),
                 beats=lambda bars: self.beats(media, bars=bars),
                 cared=lambda care: self.cared_power(media, care),
                 bands=lambda care: self.bands(media, care),
@@ -102,7 +96,7 @@ class Library:
         sha256 = media.sha256 if media.tailored is None else media.tailored.source
         if not facts.has_sketch(self.folder_of(sha256)):
             return np.zeros(0, np.int64)
-        found = self._known.get(
+        found = self._memo(
             ("beats", sha256, bars), lambda: self._grid(sha256).bars_n if bars else self._grid(sha256).beats_n
         )  # asked at every change; a grid with all its fits is held for a few pieces only
         return found if cut is None else cut.heard(found)
@@ -113,14 +107,14 @@ class Library:
 
     def speech(self, media: Media, sensitivity: float) -> Intervals:
         """The speech of a medium, in media time."""
-        return self.facts(media).speech(sensitivity)
+        return self.facts(media).speech(sensitivity, self._memo)
 
     def heard_as(self, clip: Clip, sensitivity: float) -> tag_suggestions.Facts:
         """What the sound that a clip shows is like; the clip's media must have sound."""
 
         def make() -> tag_suggestions.Facts:
             media = clip.media
-            character = self._known.get(
+            character = self._memo(
                 ("character", media.sha256),
                 lambda: facts.read_character(self.folder_of(media.sha256), self.about(media)),
             )
@@ -137,7 +131,7 @@ class Library:
             )
 
         written = facts.written(self.folder_of(clip.media.sha256))
-        return self._heard_as.get((clip.media.sha256, written, clip.offset_n, clip.length_n, sensitivity), make)
+        return self._memo(("heard as", clip.media.sha256, written, clip.offset_n, clip.length_n, sensitivity), make)
 
     def picture_mime(self, media: Media) -> str:
         """What the picture for the page is, "" while it is being made or where there is none."""
@@ -157,7 +151,7 @@ class Library:
             found.must_be_whole()
             return found
 
-        return self._known.get(("sound", media.sha256, facts.told(folder)), opened)
+        return self._memo(("sound", media.sha256, facts.told(folder)), opened)
 
     def has_sketch(self, media: Media) -> bool:
         """Has tailoring heard this recording?"""
@@ -168,30 +162,27 @@ class Library:
         return self._grid(media.sha256)
 
     def _grid(self, sha256: str) -> Grid:
-        found: Grid = self._grids.get(sha256, lambda: grid_of(facts.read_sketch(self.folder_of(sha256))))
-        return found
+        return self._memo(("grid", sha256), lambda: grid_of(facts.read_sketch(self.folder_of(sha256))))
 
     def solutions(self, media: Media, wish: Wish) -> list[Solution]:
         """The cuts of a recording that answer a wish, the best first. Raises Refused where there are none."""
         sound = self.sound(media)
-        return self._solutions.get((media.sha256, wish), lambda: solutions(self.grid(media), wish, sound.read))
+        return self._memo(("cuts", media.sha256, wish), lambda: solutions(self.grid(media), wish, sound.read))
 
     def cared_power(self, media: Media, care: Care) -> MediaPower | None:
         """K-weighted powers of a medium that was treated whole; None of one that was not."""
         path = parts_of(self.folder_of(media.sha256), care) / "power.npz"
         if not path.exists():
             return None
-        found: MediaPower | None = self._known.get(("power", media.sha256, care), lambda: facts.read_power(path))
-        return found
+        return self._memo(("cared power", media.sha256, care), lambda: facts.read_power(path))
 
     def bands(self, media: Media, care: Care | None) -> Spectrum | None:
         """Powers of a medium's sixths of an octave; with some care, None of one that was not treated whole."""
         folder = self.folder_of(media.sha256)
         if care is None:
-            found: Spectrum = self._bands.get(media.sha256, lambda: facts.read_bands(folder, self.about(media)))
-            return found
+            return self._memo(("bands", media.sha256, None), lambda: facts.read_bands(folder, self.about(media)))
         treated = parts_of(folder, care)
-        return self._bands.get((media.sha256, care), lambda: facts.bands_kept(treated))
+        return self._memo(("bands", media.sha256, care), lambda: facts.bands_kept(treated))
 
     def treat(self, media: Media, care: Care) -> Iterator[float]:
         """Treat all of a medium, part by part, and keep its powers; answers how much is done, 0 to 1, after each."""
@@ -223,8 +214,7 @@ class Library:
             speech = self.speech(media, Settings().sensitivity)
             return facts.read_voice(folder, self.sound(media), speech, str(written))
 
-        found: Voice = self._known.get(("voice", media.sha256, written), make)
-        return found
+        return self._memo(("voice", media.sha256, written), make)
 
     def cared(self, media: Media, care: Care) -> CaredSound:
         """The sound of a medium, taken care of."""
@@ -236,5 +226,4 @@ class Library:
                 evenness = evened(key(), speech_db=voice.speech_db, amount_db=care.evenness)
             return CaredSound(self.sound(media), care, voice, evenness, self.folder_of(media.sha256))
 
-        found: CaredSound = self._cared.get((media.sha256, care, facts.written(self.folder_of(media.sha256))), make)
-        return found
+        return self._memo(("cared sound", media.sha256, care, facts.written(self.folder_of(media.sha256))), make)

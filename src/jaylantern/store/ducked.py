@@ -14,26 +14,21 @@ from jaylantern.core.timeline.project import Project
 
 def fingerprint(project: Project) -> str:
     """A hash of all that a person has decided in a project; its revision, which other things move, has no say."""
-    kept = project.__dict__  # it takes a while of a long one, and an edit asks for it twice
-    if "fingerprint" not in kept:
-        words = repr(replace(project, revision=0))
-        kept["fingerprint"] = hashlib.sha256(words.encode("utf-8", "surrogatepass")).hexdigest()
-    found: str = kept["fingerprint"]
-    return found
+    return hashlib.sha256(repr(replace(project, revision=0)).encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def keep(connection: sqlite3.Connection, project: Project, outline: dict[str, Any]) -> None:
-    """Keep how the project is ducked as it is now."""
+def keep(connection: sqlite3.Connection, project_id: int, mark: str, outline: dict[str, Any]) -> None:
+    """Keep how a project is ducked in the state of a fingerprint."""
     connection.execute(
         "INSERT INTO ducked (project_id, fingerprint, outline) VALUES (?, ?, ?) ON CONFLICT (project_id) DO UPDATE SET"
         " fingerprint = excluded.fingerprint, outline = excluded.outline",
-        (project.id, fingerprint(project), json.dumps(outline)),
+        (project_id, mark, json.dumps(outline)),
     )
 
 
-def before(connection: sqlite3.Connection, project: Project) -> dict[str, Any] | None:
-    """How this very project was ducked when it was last looked at; None where that is not known."""
+def before(connection: sqlite3.Connection, project_id: int, mark: str) -> dict[str, Any] | None:
+    """How a project was ducked when this very state of it was last looked at; None where that is not known."""
     row = connection.execute(
-        "SELECT outline FROM ducked WHERE project_id = ? AND fingerprint = ?", (project.id, fingerprint(project))
+        "SELECT outline FROM ducked WHERE project_id = ? AND fingerprint = ?", (project_id, mark)
     ).fetchone()
     return None if row is None else dict(json.loads(row["outline"]))

@@ -11,7 +11,6 @@ from flask import jsonify, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core.captions import placing
-from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey
 from jaylantern.core.ducking.dips import Dip
@@ -19,6 +18,7 @@ from jaylantern.core.ducking.passages import Passage
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.ducking.sidechain import law_of
 from jaylantern.core.edit import corrections
+from jaylantern.core.memo import Memo, Same, anew
 from jaylantern.core.signal.peaks import BASE_N
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline import picture
@@ -29,7 +29,6 @@ from jaylantern.core.timeline.kinds import TIME
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.perch import perch_of_lane
-from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOBS, SHAPING, Mode, Settings
 from jaylantern.media.names import as_people_write
 from jaylantern.pipeline import DuckingResult
@@ -87,9 +86,9 @@ def page_document(
         "mode": project.settings.mode,
         "captions": [_captions(each) for each in project.captions],
         "held": None if project.held is None else project.held.letter,
-        "pairs": _pairs(project),
+        "pairs": _pairs(plan),
         "limits": {knob.name: (knob.low, knob.high) for knob in KNOBS},
-        "lanes": [_lane(lane, plan, late) for lane in project.lanes],
+        "lanes": [_lane(lane, plan, late, workspace.memo) for lane in project.lanes],
         "media": {str(number): _medium(workspace, each, result) for number, each in media.items()},
         "passages": _passages(plan),
         "set_aside": corrections.set_aside(project, plan) if project.speech_pins else [],
@@ -115,8 +114,9 @@ def _captions(captions: Captions) -> dict[str, Any]:
     }
 
 
-def _pairs(project: Project) -> list[dict[str, Any]]:
+def _pairs(plan: Plan) -> list[dict[str, Any]]:
     """Every pair of perches that matters, with what it has of its own and what is in force."""
+    project = plan.project
     names = {perch_of_lane(lane.id): lane.name for lane in project.lanes}
     return [
         {
@@ -127,7 +127,7 @@ def _pairs(project: Project) -> list[dict[str, Any]]:
             "own": dict(project.own_of_pair(upper, lower).values),
             "settings": {name: getattr(settings, name) for name in (*SHAPING, "duck_by")},
         }
-        for lower, above in pecking_order.order_of(project).above.items()
+        for lower, above in plan.order.above.items()
         for upper, settings in above.items()
     ]
 
@@ -169,42 +169,41 @@ def _name(key: CurveKey) -> str:
     return f"{key[0]} {key[1]}"
 
 
-def _lane(lane: Lane, plan: Plan, late: Mapping[int, int]) -> dict[str, Any]:
+def _lane(lane: Lane, plan: Plan, late: Mapping[int, int], memo: Memo) -> dict[str, Any]:
     """A lane as it is, with what its clips make of it: `shown_tag`, and whether it `speaks`."""
     faded = {clip.id: (coming.length_n, going.length_n) for clip, coming, going in lane.fades()}
     return {
         **flat(lane),
         "shown_tag": lane.common_tag or MIXED,
         "speaks": lane.kind is LaneKind.SOUND and any(lane.tag_of(clip).speaks for clip in lane.clips),
-        "clips": [_clip(lane, clip, faded[clip.id], plan, late.get(clip.id)) for clip in lane.clips],
+        "clips": [_clip(lane, clip, faded[clip.id], plan, late.get(clip.id), memo) for clip in lane.clips],
     }
 
 
-def _clip(lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan, late_n: int | None) -> dict[str, Any]:
+def _clip(
+    lane: Lane, clip: Clip, faded_n: tuple[int, int], plan: Plan, late_n: int | None, memo: Memo
+) -> dict[str, Any]:
     """A clip as it is, with what its lane and its neighbours make of it: `shown_tag`; `curve` names the curve it
     follows, None if none; `heard_in_n` and `heard_out_n` are the fades as they sound, where clips overlap as long as
     the overlap; `ride` is the leveller's gain line; `late_n` by how much it is heard later than its picture is seen,
     where that is not at once.
     """
     key, ride = plan.key_of(lane, clip), plan.rides.get(clip.id)
-    role = pecking_order.order_of(plan.project).role(lane, clip)
+    role = plan.order.role(lane, clip)
     around = (lane.tag, faded_n, key, role, late_n)
-    kept = clip.__dict__  # a clip that nothing has touched is shown as before
-    if ride is None and kept.get("page_clip_of") == around:
-        return kept["page_clip"]
-    page_clip = {
-        **flat(clip),
-        "shown_tag": lane.tag_of(clip),
-        "heard_in_n": faded_n[0],
-        "heard_out_n": faded_n[1],
-        "role": role,
-        "curve": None if key is None else _name(key),
-        "ride": _ride(ride),
-        **({} if late_n is None else {"late_n": late_n}),
-    }
-    if ride is None:
-        kept["page_clip_of"], kept["page_clip"] = around, page_clip
-    return page_clip
+    return (memo if ride is None else anew)(
+        ("page clip", Same(clip), *around),
+        lambda: {
+            **flat(clip),
+            "shown_tag": lane.tag_of(clip),
+            "heard_in_n": faded_n[0],
+            "heard_out_n": faded_n[1],
+            "role": role,
+            "curve": None if key is None else _name(key),
+            "ride": _ride(ride),
+            **({} if late_n is None else {"late_n": late_n}),
+        },
+    )
 
 
 def _ride(line: Curve | None) -> dict[str, Any] | None:

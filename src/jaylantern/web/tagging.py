@@ -10,7 +10,7 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from jaylantern.core.ducking.check_up import Finding, Missing
-from jaylantern.core.ducking.pecking_order import Role, order_of
+from jaylantern.core.ducking.pecking_order import Order, Role, order_of
 from jaylantern.core.signal.intervals import total_n
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.tag_suggestions import Suggestion
@@ -94,15 +94,16 @@ def _kept(row: Row, only: str) -> bool:
 
 def rows_of(project: Project, quiet: set[int]) -> list[Row]:
     """Every clip; of a picture with sound only the sound is listed. For the media in `quiet` nothing is suggested."""
+    order = order_of(project)
     return [
-        _row(project, lane, clip, quiet)
+        _row(project, order, lane, clip, quiet)
         for lane, clip in project.placed()
         if lane.kind is LaneKind.SOUND or not clip.media.has_sound
     ]
 
 
-def _row(project: Project, lane: Lane, clip: Clip, quiet: set[int]) -> Row:
-    role = order_of(project).role(lane, clip)
+def _row(project: Project, order: Order, lane: Lane, clip: Clip, quiet: set[int]) -> Row:
+    role = order.role(lane, clip)
     if not clip.media.has_sound:
         word = workspace().library.about(clip.media).sound_word
         return Row(lane, clip, None, "silent" if word == "silent" else "no sound", None, role)

@@ -29,15 +29,14 @@ from jaylantern.media.sound import Reading, Sound
 from jaylantern.pipeline import DuckingResult, powers_of
 from jaylantern.render import pool
 from jaylantern.render.worker import Measured
-from jaylantern.support.bounded_cache import BoundedCache
+from jaylantern.workspace.memo import Memo
 
 
 class MixLoudness:
     """Measures projects. Safe to share between threads. `result` answers what follows from one."""
 
-    def __init__(self, library: Library, result: Callable[[Project], DuckingResult]) -> None:
-        self._library, self._decided = library, result
-        self._mixes, self._ranges, self._clip_peaks = BoundedCache(8), BoundedCache(1000), BoundedCache(5000)
+    def __init__(self, library: Library, result: Callable[[Project], DuckingResult], memo: Memo) -> None:
+        self._library, self._decided, self._memo = library, result, memo
         self._measuring = threading.Lock()
         self._newest: dict[int, int] = {}  # by project: the newest revision that was asked for
         self._share: dict[int, float] = {}  # by project: how much of the mix has been measured
@@ -56,7 +55,7 @@ class MixLoudness:
 
         with self._measuring:
             still()
-            return self._mixes.get((project.id, project.revision), make)
+            return self._memo(("mix", project.id, project.revision), make)
 
     def of(self, project: Project, result: DuckingResult) -> Level:
         """The mix of a project that is handed off, with what follows from it, whatever is the newest state."""
@@ -67,7 +66,7 @@ class MixLoudness:
         length_n = prog.length_n
         spans = list(pairwise([*range(0, length_n, pool.CHUNK_N), length_n]))
         keys = {span: self._key(prog, read, *span) for span in spans}
-        found: dict[tuple[int, int], RangeMeasure | None] = {span: self._ranges.held(key) for span, key in keys.items()}
+        found: dict[tuple[int, int], RangeMeasure | None] = {span: self._memo.held(key) for span, key in keys.items()}
         missing = [span for span, known in found.items() if known is None]
         measure = Measured(prog, read)
         if pool.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
@@ -77,14 +76,14 @@ class MixLoudness:
         with closing(made):
             for span, measured in zip(missing, made, strict=True):
                 found[span] = measured
-                self._ranges.keep(keys[span], measured)
+                self._memo.keep(keys[span], measured)
                 still(sum(known is not None for known in found.values()) / len(spans))
         return joined([known for span in spans if (known := found[span]) is not None], length_n)
 
-    def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> Hashable:
+    def _key(self, prog: Programme, read: Reading, start_n: int, stop_n: int) -> tuple[Hashable, ...]:
         """What the measure of a stretch depends on; a medium is known by the key of its sound."""
         kept_in = {number: store.key for number, store in read.stores.items()}
-        return contents(prog, start_n, stop_n, kept_in), start_n, stop_n, stop_n == prog.length_n
+        return "mix range", contents(prog, start_n, stop_n, kept_in), start_n, stop_n, stop_n == prog.length_n
 
     def share(self, project_id: int) -> float:
         """How much of a project's mix is measured by now, 0 to 1."""
@@ -93,7 +92,7 @@ class MixLoudness:
     def parts(self, project: Project) -> Parts:
         """The K-weighted powers of what the mix is made of."""
         decided = self._decided(project)
-        return clearance.parts(project, decided.plan, self._powers(project), decided.levels())
+        return clearance.parts(project, decided.plan, self._powers(project), decided.levels(), self._memo)
 
     def _powers(self, project: Project) -> dict[Source, MediaPower]:
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
@@ -101,13 +100,13 @@ class MixLoudness:
 
     def loud(self, project: Project) -> dict[int, matching.Loud]:
         """How loud every clip that sounds is by itself, before anything gives way, by its number."""
-        clips = of_clips(project, self._powers(project))
+        clips = of_clips(project, self._powers(project), memo=self._memo)
         return {clip.id: matching.Loud(clip.id, clip.gain_db, power) for _, clip, _, power in clips}
 
     def clips(self, project: Project, wanted: Collection[int]) -> dict[int, matching.Level]:
         """The same of some clips, with their peaks, for which all of their sound is read when first asked for."""
         found = {}
-        for lane, clip, _, power in of_clips(project, self._powers(project)):
+        for lane, clip, _, power in of_clips(project, self._powers(project), memo=self._memo):
             if clip.id not in wanted:
                 continue
             amplitude = db_to_amplitude(lane.gain_db + clip.gain_db)
@@ -119,8 +118,16 @@ class MixLoudness:
         """Largest sample and true peak, as amplitudes, of what a clip shows of its medium."""
         treated = care is not None and self._library.cared_power(clip.media, care) is not None
         sound = self._library.cared(clip.media, care) if care and treated else self._library.sound(clip.media)
-        key = (clip.media.sha256, clip.offset_n, clip.length_n, clip.channels, clip.line, care if treated else None)
-        return self._clip_peaks.get(key, lambda: self._peaks_of(clip, sound))
+        key = (
+            "clip peaks",
+            clip.media.sha256,
+            clip.offset_n,
+            clip.length_n,
+            clip.channels,
+            clip.line,
+            care if treated else None,
+        )
+        return self._memo(key, lambda: self._peaks_of(clip, sound))
 
     def _peaks_of(self, clip: Clip, store: Sound) -> tuple[float, float]:
         line = over_media(clip.line)

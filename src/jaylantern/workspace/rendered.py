@@ -14,15 +14,14 @@ from jaylantern.core.signal.timebase import SILENCE_DB
 from jaylantern.core.timeline.project import Project
 from jaylantern.library.library import Library
 from jaylantern.pipeline import DuckingResult
-from jaylantern.support.bounded_cache import BoundedCache
+from jaylantern.workspace.memo import Memo
 
 
 class Rendered:
     """Renders projects second by second. Safe to share between threads. `result` answers what follows from one."""
 
-    def __init__(self, library: Library, result: Callable[[Project], DuckingResult]) -> None:
-        self._library, self._decided = library, result
-        self._blocks, self._meters, self._peaks = BoundedCache(96), BoundedCache(500), BoundedCache(500)
+    def __init__(self, library: Library, result: Callable[[Project], DuckingResult], memo: Memo) -> None:
+        self._library, self._decided, self._memo = library, result, memo
         self._lock = threading.Lock()
         self._renderers: dict[tuple[int, bool, Variant], tuple[int, Renderer]] = {}
 
@@ -33,7 +32,7 @@ class Rendered:
             with self._lock:
                 return self._renderer(project, variant).block(k)
 
-        return self._blocks.get((project.state, variant, k), make)
+        return self._memo(("block", *project.state, variant, k), make)
 
     def meter(self, project: Project, variant: Variant, k: int) -> Meter:
         """Loudness and true peak of rendered block k."""
@@ -42,7 +41,7 @@ class Rendered:
             before = self.block(project, variant, k - 1) if k else np.zeros((BLOCK_N, CHANNELS), np.float32)
             return metering.meter(before, self.block(project, variant, k), start_n=k * BLOCK_N)
 
-        return self._meters.get((project.state, variant, k), make)
+        return self._memo(("meter", *project.state, variant, k), make)
 
     def lane_peaks(self, project: Project, variant: Variant, k: int) -> dict[int, list[float]]:
         """Peaks in dBFS of every lane that sounds in block k, over each 50 ms, by lane number."""
@@ -55,7 +54,7 @@ class Rendered:
                 lane: np.round(20 * np.log10(np.maximum(peaks, floor)), 1).tolist() for lane, peaks in found.items()
             }
 
-        return self._peaks.get((project.state, variant, k), make)
+        return self._memo(("lane peaks", *project.state, variant, k), make)
 
     def _renderer(self, project: Project, variant: Variant) -> Renderer:
         """The renderer of a project as it is now; the caller holds the lock."""

@@ -8,17 +8,15 @@ from itertools import product
 
 from jaylantern import pipeline
 from jaylantern.core.ducking import tuning
-from jaylantern.core.ducking.key_level import Remember
 from jaylantern.core.ducking.tuning import Figures
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.library.library import Library
-from jaylantern.support.bounded_cache import BoundedCache
+from jaylantern.workspace.memo import Memo
 
 COUNT = 24  # places along either setting
 COARSE = range(2, COUNT, 4)  # of them, those that are drawn first
-MOST_MAPS = 4
 
 
 @dataclass(frozen=True)
@@ -27,7 +25,6 @@ class Map:
 
     project: Project
     names: tuple[str, str]
-    levels: pipeline.Levels
     known: dict[tuple[int, int], Figures]
 
     @property
@@ -40,9 +37,8 @@ class Map:
 class Tuning:
     """The maps looked at last. Safe to share between threads."""
 
-    def __init__(self, library: Library, remember: Remember) -> None:
-        self._library, self._remember = library, remember
-        self._maps = BoundedCache(MOST_MAPS)
+    def __init__(self, library: Library, memo: Memo) -> None:
+        self._library, self._memo = library, memo
 
     def map(self, project: Project, names: tuple[str, str]) -> Map:
         """The map of two settings of a project. Raises InvalidValue, or Refused where there is nothing to tune."""
@@ -57,8 +53,7 @@ class Tuning:
         )
         # it is over both: whatever they are, it is the same map
         base = replace(project, revision=0, settings=tuning.at(project.settings, names, usual))
-        found: Map = self._maps.get((base, names), lambda: Map(base, names, pipeline.Levels(), {}))
-        return found
+        return self._memo(("tuning map", base, names), lambda: Map(base, names, {}))
 
     def places(self, of: Map, wanted: Iterable[tuple[int, int]]) -> dict[tuple[int, int], Figures]:
         """What comes of some places, each by deciding it."""
@@ -69,7 +64,7 @@ class Tuning:
         for i, j in wanted:
             if (i, j) not in of.known:
                 tuned = replace(of.project, settings=tuning.at(of.project.settings, of.names, (x[i], y[j])))
-                result = pipeline.decide(tuned, facts, self._remember, of.levels)
+                result = pipeline.decide(tuned, facts, self._memo)
                 of.known[i, j] = tuning.figures(result.plan, result.clear)
             found[i, j] = of.known[i, j]
         return found

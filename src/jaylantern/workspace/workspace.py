@@ -11,15 +11,13 @@ from jaylantern import commands, pipeline
 from jaylantern.core.timeline.project import Project
 from jaylantern.library.library import Library
 from jaylantern.store import projects
-from jaylantern.support.bounded_cache import BoundedCache
 from jaylantern.workspace import as_far
 from jaylantern.workspace.at_hand import AllAtHand
 from jaylantern.workspace.folder import DataFolder
+from jaylantern.workspace.memo import Memo
 from jaylantern.workspace.mix_loudness import MixLoudness
 from jaylantern.workspace.rendered import Rendered
 from jaylantern.workspace.tuning import Tuning
-
-MOST_DECIDED, MOST_KEY_LEVELS = 16, 12
 
 
 class Workspace:
@@ -27,11 +25,11 @@ class Workspace:
 
     def __init__(self, path: Path) -> None:
         self.folder = DataFolder(path)
-        self.library = Library(self.folder.media)
-        self.rendered = Rendered(self.library, self.result)
-        self.loudness = MixLoudness(self.library, self.result)
-        self._decided, self._key_levels = BoundedCache(MOST_DECIDED), BoundedCache(MOST_KEY_LEVELS)
-        self.tuning = Tuning(self.library, self._key_levels.get)
+        self.memo = Memo()
+        self.library = Library(self.folder.media, self.memo)
+        self.rendered = Rendered(self.library, self.result, self.memo)
+        self.loudness = MixLoudness(self.library, self.result, self.memo)
+        self.tuning = Tuning(self.library, self.memo)
 
     def load(self, db: sqlite3.Connection, project_id: int) -> tuple[Project, pipeline.DuckingResult]:
         """A project and all that follows from it."""
@@ -40,29 +38,29 @@ class Workspace:
 
     def result(self, project: Project) -> pipeline.DuckingResult:
         """What follows from a project, remembered by its revision."""
-        return self._decided.get(project.state, lambda: self.decide(project))
+        return self.memo(("decided", *project.state), lambda: self.decide(project))
 
     def known(self, project: Project) -> pipeline.DuckingResult | None:
         """What follows from a project, where that was worked out lately."""
-        found: pipeline.DuckingResult | None = self._decided.held(project.state)
+        found: pipeline.DuckingResult | None = self.memo.held(("decided", *project.state))
         return found
 
     def fall_back(self, project: Project, error: Exception) -> bool:
         """Something that follows from a project can't be worked out: from now on it goes without that. False where it
         goes without already, or the fault lies elsewhere."""
-        known: pipeline.DuckingResult | None = self._decided.held(project.state)
+        known: pipeline.DuckingResult | None = self.memo.held(("decided", *project.state))
         if known is not None and known.troubles:
             return False
         found = as_far.lesser(project, self.decide, error)
         if found is not None:
-            self._decided.keep(project.state, found)
+            self.memo.keep(("decided", *project.state), found)
         return found is not None
 
     def decide(self, project: Project) -> pipeline.DuckingResult:
         """What follows from a project that is not, or not yet, the kept one; nothing is remembered."""
         sounding = {clip.media.id: clip.media for _, clip in project.sounding()}
         facts = {number: self.library.facts(media) for number, media in sounding.items()}
-        return pipeline.decide(project, facts, self._key_levels.get)
+        return pipeline.decide(project, facts, self.memo)
 
     def at_hand(self, db: sqlite3.Connection, project_id: int) -> AllAtHand:
         """What commands on a project may ask for."""

@@ -75,18 +75,18 @@ def test_a_fade_turns_the_key_down():
 )
 def test_it_is_remembered_by_all_that_it_depends_on_and_by_nothing_else(change, made):
     memory = Memory()
-    level(remember=memory)
+    level(memo=memory)
     before = memory.made
-    again = level(replace(FILM, **change), remember=memory)
+    again = level(replace(FILM, **change), memo=memory)
     assert memory.made - before == made
     assert np.array_equal(again, level(replace(FILM, **change)))
 
 
 def test_other_perches_and_other_media_are_other_keys():
     memory = Memory()
-    level(remember=memory)
-    assert (level(uppers=("music",), remember=memory) == -120).all()
-    assert (level(key={}, remember=memory) == -120).all()
+    level(memo=memory)
+    assert (level(uppers=("music",), memo=memory) == -120).all()
+    assert (level(key={}, memo=memory) == -120).all()
     assert memory.made == 3
 
 

@@ -12,10 +12,12 @@ from jaylantern.core.ducking import tuning
 from jaylantern.core.ducking.media_power import MediaPower
 from jaylantern.core.ducking.tuning import Figures, figures, sweet, values
 from jaylantern.core.speech.voice_track import VoiceTrack
+from jaylantern.core.timeline.clip import Channels
 from jaylantern.core.timeline.settings import KNOB, Mode, Settings
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import InvalidValue
-from jaylantern.pipeline import Levels, MediaFacts, decide
+from jaylantern.pipeline import MediaFacts, decide
+from jaylantern.workspace.memo import Memo
 from tests.build import clip, lane, media, project, voice_track
 
 RATE = 48_000
@@ -116,12 +118,45 @@ def test_a_place_is_what_deciding_it_by_itself_gives_to_the_last_figure():
     for base in ({}, {"duck_by": "clearance"}, {"mode": Mode.COMPRESSOR}, {"band": "speech"}, {"even_out_db": 6.0}):
         made = film(**base)
         made = replace(made, lanes=(*made.lanes, narrator))
-        known = Levels()
+        memo = Memo()
         for _ in range(12):
             names = tuple(rng.sample(tuning.KNOBS[made.settings.mode], 2))
             at = tuple(rng.choice(values(KNOB[name], 24)) for name in names)
             tuned = replace(made, settings=tuning.at(made.settings, names, at))
-            shared = decide(tuned, facts(spans), known=known)
+            shared = decide(tuned, facts(spans), memo)
             alone = decide(replace(tuned, settings=Settings(**vars(tuned.settings))), facts(spans))
             assert figures(shared.plan, shared.clear) == figures(alone.plan, alone.clear)
             assert shared.clear_lu == alone.clear_lu
+
+
+CHANGES = {
+    "a fader": lambda film, facts: (replace(film, lanes=(film.lanes[0], replace(film.lanes[1], gain_db=-7.0))), facts),
+    "what sounds": lambda film, facts: (
+        film,
+        {**facts, 2: replace(facts[2], power=MediaPower(np.full((600, 1), 0.1)))},
+    ),
+    "who gives way": lambda film, facts: (replace(film, perches=("music", "dialogue")), facts),
+    "a knob": lambda film, facts: (replace(film, settings=film.settings.changed({"amount_db": -5.0})), facts),
+    "sensitivity": lambda film, facts: (replace(film, settings=film.settings.changed({"sensitivity": 80.0})), facts),
+    "where a clip lies": lambda film, facts: (
+        replace(film, lanes=(film.lanes[0], lane(2, Tag.MUSIC, clip(2, BED, start_s=3)))),
+        facts,
+    ),
+    "a channel": lambda film, facts: (
+        replace(film, lanes=(film.lanes[0], lane(2, Tag.MUSIC, clip(2, BED, channels=Channels.LEFT)))),
+        facts,
+    ),
+    "another voice": lambda film, facts: (film, {**facts, 1: replace(facts[1], track=voice_track([(30, 33)], 60))}),
+    "the leveller": lambda film, facts: (replace(film, settings=film.settings.changed({"even_out_db": 6.0})), facts),
+}
+
+
+@pytest.mark.parametrize("change", CHANGES.values(), ids=CHANGES)
+@pytest.mark.parametrize("settings", [{}, {"duck_by": "clearance"}], ids=["by amount", "by clearance"])
+def test_with_what_is_kept_of_another_project_one_is_decided_as_without(change, settings):
+    memo, before = Memo(), (film(**settings), facts([(10, 14), (20, 31)]))
+    decide(*before, memo).clear_lu  # noqa: B018 – so that all of it is known
+    after = change(*before)
+    found, alone = decide(*after, memo), decide(*after)
+    assert found.plan.dips == alone.plan.dips
+    assert (found.clear_lu, found.match_db) == (alone.clear_lu, alone.match_db)

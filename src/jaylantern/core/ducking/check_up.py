@@ -10,7 +10,6 @@ from itertools import pairwise
 import numpy as np
 
 from jaylantern.core.captions.comparing import Comparison
-from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.clearance import Standing
 from jaylantern.core.ducking.dips import Dip
 from jaylantern.core.ducking.gain_line import over_media
@@ -118,7 +117,7 @@ def _why_nothing_moves(project: Project, plan: Plan, speech: Mapping[int, Interv
     yield from _files_missing(project)
     all_talk, all_music = _tagged(project, SPEAKING), _tagged(project, MUSIC)
     talk, music = _in_order(all_talk), _in_order(all_music)
-    order = pecking_order.order_of(project)
+    order = plan.order
     others = [lane for lane, clip in project.placed() if order.perch(lane, clip) in order.keys]
     if not all_talk and not others:
         text = "Nothing is tagged dialogue or narration, so nothing makes the music give way. Tag a lane under Tag."
@@ -366,7 +365,7 @@ def _too_loud(project: Project, plan: Plan, true_peaks: Mapping[int, float]) -> 
     """Music that the output gain lifts over full scale."""
     if project.settings.mode is not Mode.COMPRESSOR or project.settings.output_db <= 0:
         return
-    for lane, _, clips in yielding(project):
+    for lane, _, clips in yielding(project, plan.order):
         for clip in clips:
             key = plan.key_of(lane, clip)
             if key is None or clip.muted or lane.muted:

@@ -11,6 +11,7 @@ from jaylantern.core.ducking.curves import CurveKey
 from jaylantern.core.ducking.media_power import MediaPower, Spoken, Undipped, middles, of_clips
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.ducking.scales import MARKS, scale_of
+from jaylantern.core.memo import Memo, anew
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.loudness import STEP_N, integrated_lufs, to_lufs
 from jaylantern.core.timeline.care import Source
@@ -60,7 +61,9 @@ class Parts:
     music: Doubles
 
 
-def parts(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower], found: Undipped) -> Parts:
+def parts(
+    project: Project, plan: Plan, media_power: Mapping[Source, MediaPower], found: Undipped, memo: Memo = anew
+) -> Parts:
     """The mix taken apart, as it is heard: of soloed lanes alone while any is. Powers of what sounds together are
     added, as of sounds that have nothing to do with each other. `found`: what sounds before anything gives way, of
     which each curve leaves a share."""
@@ -69,7 +72,7 @@ def parts(project: Project, plan: Plan, media_power: Mapping[Source, MediaPower]
     lanes: dict[int, Doubles] = {}
     speech, music = np.zeros(steps), np.zeros(steps)
     gains: dict[CurveKey, Doubles] = {}
-    for lane, clip, place, power in of_clips(project, media_power, plan.rides):
+    for lane, clip, place, power in of_clips(project, media_power, plan.rides, memo=memo):
         if clip.id not in heard:
             continue
         key = plan.key_of(lane, clip)

@@ -5,15 +5,15 @@ It is known every millisecond: its RMS over 10 ms, or its largest sample. Clips 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Hashable, Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.gain_line import line_of
+from jaylantern.core.memo import Memo, Same, anew
 from jaylantern.core.signal.arrays import Samples
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.clip import Clip
@@ -71,50 +71,28 @@ def _centi(level_db: NDArray[np.floating]) -> NDArray[np.int16]:
     return np.rint(np.maximum(level_db, SILENT_DB) * 100).astype(np.int16)
 
 
-Remember = Callable[[Hashable, Callable[[], Any]], Any]
-
-
-def anew(key: Hashable, make: Callable[[], Any]) -> Any:
-    """Remembers nothing: what is asked for is made."""
-    return make()
-
-
-class Same:
-    """An object as part of a key: equal to itself alone, however much it holds."""
-
-    def __init__(self, of: object) -> None:
-        self._of = of
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Same) and other._of is self._of
-
-    def __hash__(self) -> int:
-        return id(self._of)
-
-
 def key_level(
     project: Project,
     uppers: Collection[str],
     key: Mapping[int, KeyTrack],
     *,
     step_ms: int = 1,
-    remember: Remember = anew,
+    memo: Memo = anew,
 ) -> NDArray[np.float32]:
     """Level in dBFS of all that sits on some perches, each millisecond of the timeline or the loudest of so many (a
     power of two). Muted clips are not in it.
 
-    `remember` answers a level that was made before for the same key, or has it made: it depends on the lanes with their
-    clips and faders, on the order of perches and the detector, and on no other setting.
+    It depends on the lanes with their clips and faders, on the order of perches and the detector, and on no other
+    setting.
     """
-    order = pecking_order.order_of(project)
-    depends = (Same(project.lanes), frozenset(uppers), order.perches, project.settings.detector, tuple(sorted(key)))
+    perches = pecking_order.perches_of(project)
+    depends = (Same(project.lanes), frozenset(uppers), perches, project.settings.detector, tuple(sorted(key)))
 
     def _of_step(step_ms: int) -> NDArray[np.float32]:
         def _make() -> NDArray[np.float32]:
-            return _placed(project, order, uppers, key) if step_ms == 1 else coarser(_of_step(step_ms // 2))
+            return _placed(project, perches, uppers, key) if step_ms == 1 else coarser(_of_step(step_ms // 2))
 
-        found: NDArray[np.float32] = remember((*depends, step_ms), _make)
-        return found
+        return memo(("key level", *depends, step_ms), _make)
 
     return _of_step(step_ms)
 
@@ -126,12 +104,12 @@ def coarser(level: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def _placed(
-    project: Project, order: pecking_order.Order, uppers: Collection[str], key: Mapping[int, KeyTrack]
+    project: Project, perches: tuple[str, ...], uppers: Collection[str], key: Mapping[int, KeyTrack]
 ) -> NDArray[np.float32]:
     level = np.full(-(-project.length_n // STEP_N), SILENT_DB, np.float32)
     faded = project.fades()
     for lane, clip in project.sounding():
-        if order.perch(lane, clip) not in uppers or clip.media.id not in key:
+        if pecking_order.perch_of(perches, lane, clip) not in uppers or clip.media.id not in key:
             continue
         place, mine = _of_clip(lane, clip, key[clip.media.id].of(project.settings.detector))
         coming, going = faded[clip.id]

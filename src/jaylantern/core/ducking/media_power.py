@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -19,6 +19,7 @@ from jaylantern.core.ducking import pecking_order
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.curves import CurveKey
 from jaylantern.core.ducking.gain_line import line_of
+from jaylantern.core.memo import Memo, Same, anew
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.intelligibility import bands_of_speech
 from jaylantern.core.signal.intervals import Intervals
@@ -47,8 +48,6 @@ class MediaPower:
 
     def __init__(self, products: NDArray[np.floating]) -> None:
         self.products = products
-        self._heard: dict[Channels, tuple[Doubles, Doubles]] = {}
-        self._short = lru_cache(maxsize=2000 // int(np.prod(products.shape[1:-1])))(self._placed)
 
     @classmethod
     def unknown(cls, length_n: int) -> MediaPower:
@@ -61,26 +60,27 @@ class MediaPower:
         One channel alone is heard on both sides: 2·left². The mean of two, (l + r)/2, on both sides is
         (left² + right² + 2·left·right)/2.
         """
-        if channels not in self._heard:
-            one = self.products.shape[-1] == 1
-            power = self.products @ np.array([2.0] if one else WEIGHTS[channels])
-            nothing = np.zeros((1, *power.shape[1:]))
-            power = np.concatenate((power, nothing))
-            self._heard[channels] = power, np.concatenate((nothing, np.cumsum(power[:-1], axis=0)))
-        return self._heard[channels]
+        one = self.products.shape[-1] == 1
+        power = self.products @ np.array([2.0] if one else WEIGHTS[channels])
+        nothing = np.zeros((1, *power.shape[1:]))
+        power = np.concatenate((power, nothing))
+        return power, np.concatenate((nothing, np.cumsum(power[:-1], axis=0)))
 
-    def on_grid(self, clip: Clip) -> tuple[slice, Doubles]:
+    def on_grid(self, clip: Clip, memo: Memo = anew) -> tuple[slice, Doubles]:
         """Power of a clip on the timeline's 100 ms grid: which steps it touches, and its power in each.
 
         What the media's 100 ms powers add up to is read, straight between them, at the edges of the steps. The power
-        is not to be changed: that of short clips is remembered.
+        is not to be changed: a memo has that of short clips.
         """
-        place = self._short if clip.length_n < SHORT_N else self._placed
-        return place(clip.start_n, clip.offset_n, clip.length_n, clip.channels)
+        if clip.length_n >= SHORT_N:
+            return self._placed(clip, memo)
+        depends = (clip.start_n, clip.offset_n, clip.length_n, clip.channels)
+        return memo(("clip power", Same(self), *depends), lambda: self._placed(clip, memo))
 
-    def _placed(self, start_n: int, offset_n: int, length_n: int, channels: Channels) -> tuple[slice, Doubles]:
+    def _placed(self, clip: Clip, memo: Memo) -> tuple[slice, Doubles]:
+        start_n, offset_n, length_n = clip.start_n, clip.offset_n, clip.length_n
         first, last = start_n // STEP_N, -(-(start_n + length_n) // STEP_N)
-        power, total = self._of(channels)
+        power, total = memo(("media power", Same(self), clip.channels), lambda: self._of(clip.channels))
         at = np.empty((last - first + 1, *power.shape[1:]))
         at[0], at[-1] = (_reached(power, total, n) for n in (offset_n, offset_n + length_n))
         step, rest_n = divmod((first + 1) * STEP_N - start_n + offset_n, STEP_N)
@@ -111,7 +111,11 @@ def _reached(power: Doubles, total: Doubles, time_n: int) -> Doubles:
 
 
 def of_clips(
-    project: Project, media_power: Mapping[Source, MediaPower], rides: Mapping[int, Curve] | None = None
+    project: Project,
+    media_power: Mapping[Source, MediaPower],
+    rides: Mapping[int, Curve] | None = None,
+    *,
+    memo: Memo = anew,
 ) -> Iterator[tuple[Lane, Clip, slice, Doubles]]:
     """Every clip that sounds with its power per 100 ms: which steps of the timeline, and the power with all gains,
     lines drawn by hand and fades, with the leveller's where they are given, before anything gives way."""
@@ -122,7 +126,7 @@ def of_clips(
             clip.media.id
         )
         if known is not None:
-            place, power = known.on_grid(clip)
+            place, power = known.on_grid(clip, memo)
             power = power * db_to_amplitude(lane.gain_db + clip.gain_db) ** 2
             _fade(power, place, clip, *faded[clip.id])
             for line in (rides.get(clip.id) if rides else None, line_of(clip)):
@@ -245,6 +249,7 @@ def undipped(
     rides: Mapping[int, Curve] | None = None,
     *,
     bands: int | None = None,
+    memo: Memo = anew,
 ) -> Undipped:
     """What sounds on the timeline before anything gives way; `rides`: the leveller's gain lines by clip; `bands`: of
     how many the powers are, None where they are K-weighted."""
@@ -253,7 +258,7 @@ def undipped(
     others: dict[int, Doubles] = {}
     yielding: dict[tuple[CurveKey, bool], Doubles] = {}
     order = pecking_order.order_of(project)
-    for lane, clip, place, power in of_clips(project, media_power, rides):
+    for lane, clip, place, power in of_clips(project, media_power, rides, memo=memo):
         talks = lane.tag_of(clip).speaks and not lane.outside(clip)
         perch = order.yielding(lane, clip)
         if perch is not None:

@@ -13,7 +13,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import cast
 
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind
@@ -46,15 +45,11 @@ class Order:
 
     def perch(self, lane: Lane, clip: Clip) -> str | None:
         """The perch a clip sits on; None outside the order."""
-        return None if lane.outside(clip) else self.perch_for(lane, lane.tag_of(clip))
+        return perch_of(self.perches, lane, clip)
 
     def perch_for(self, lane: Lane, tag: Tag) -> str | None:
         """The perch that sound of a tag sits on when it lies on a lane; None where there is none for it."""
-        if lane.kind is not LaneKind.SOUND:
-            return None
-        own = perch_of_lane(lane.id)
-        perch = own if own in self.perches else str(tag)
-        return perch if perch in self.perches else None
+        return _perch_for(self.perches, lane, tag)
 
     def yielding(self, lane: Lane, clip: Clip) -> str | None:
         """The perch a clip gives way from; None where it gives way to nothing."""
@@ -70,20 +65,31 @@ class Order:
         return Role.KEY if below else Role.YIELDS if above else Role.OUTSIDE
 
 
+def perches_of(project: Project) -> tuple[str, ...]:
+    """The perches of a project from the top; those of lanes that are not there are passed over."""
+    lanes = {perch_of_lane(lane.id) for lane in project.lanes}
+    return tuple(perch for perch in project.perches if perch in lanes or perch in tuple(Tag))
+
+
+def perch_of(perches: tuple[str, ...], lane: Lane, clip: Clip) -> str | None:
+    """The perch of these that a clip sits on; None outside the order."""
+    return None if lane.outside(clip) else _perch_for(perches, lane, lane.tag_of(clip))
+
+
+def _perch_for(perches: tuple[str, ...], lane: Lane, tag: Tag) -> str | None:
+    if lane.kind is not LaneKind.SOUND:
+        return None
+    own = perch_of_lane(lane.id)
+    perch = own if own in perches else str(tag)
+    return perch if perch in perches else None
+
+
 def order_of(project: Project) -> Order:
-    """The pecking order of a project, worked out once for each."""
-    kept = project.__dict__
-    if "pecking_order" not in kept:
-        kept["pecking_order"] = _resolved(project)
-    return cast(Order, kept["pecking_order"])
-
-
-def _resolved(project: Project) -> Order:
-    """Perches of lanes that are not there are passed over, and tags that wait for something to sit on them."""
+    """The pecking order of a project: tags that wait for something to sit on them are passed over."""
     tags = {perch_of_lane(lane.id): lane.main_tag for lane in project.lanes}
     used = {lane.tag_of(clip) for lane, clip in project.placed() if lane.kind is LaneKind.SOUND}
     waiting = {str(tag) for tag in Tag if tag.row.waits and tag not in used}
-    there = tuple(perch for perch in project.perches if perch in tags or perch in tuple(Tag))
+    there = perches_of(project)
     above: dict[str, Mapping[str, Settings]] = {}
     for i, lower in enumerate(there):
         pairs = {upper: pair_settings(project, upper, lower, tags) for upper in there[:i] if upper not in waiting}

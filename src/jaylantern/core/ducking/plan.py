@@ -22,6 +22,7 @@ from jaylantern.core.ducking.dips import SHORTEST_RAMP_N, Dip, dip_under, dips_u
 from jaylantern.core.ducking.just_enough import Enough, Reach, followed, gently
 from jaylantern.core.ducking.media_power import Undipped
 from jaylantern.core.ducking.passages import Passage, Talk
+from jaylantern.core.ducking.pecking_order import Order
 from jaylantern.core.ducking.points import Resting, with_points
 from jaylantern.core.ducking.rises import on_the_beat
 from jaylantern.core.ducking.sidechain import SidechainGain
@@ -36,6 +37,7 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import KNOB, DuckBy, Mode, RiseOn, Settings
 from jaylantern.core.timeline.tag import SPEAKING, Tag
 
+Above = Mapping[str, Mapping[str, Settings]]  # for each perch those it gives way to, as `Order` has it
 BeatsOf = Callable[[int], NDArray[np.int64]]
 NOTHING_RESTS = Resting()
 NEIGHBOURS_N = 48_000  # pieces of music closer than a second are one, as to where its last dip is
@@ -55,6 +57,7 @@ class Plan:
     """
 
     project: Project
+    order: Order
     passages: tuple[Passage, ...]
     dips: tuple[Dip, ...]
     talk: Talk
@@ -85,11 +88,11 @@ class Plan:
         """For each passage the perch above the leading curve's whose pair is in force there; () where nothing leads."""
         if self.leading_key is None:
             return ()
-        return uppers_of(self.project, self.leading_key[1], self.passages, self.talk)
+        return uppers_of(self.order.above[self.leading_key[1]], self.passages, self.talk)
 
     def key_of(self, lane: Lane, clip: Clip) -> CurveKey | None:
         """Which curve a clip follows; None where it gives way to nothing."""
-        perch = pecking_order.order_of(self.project).perch(lane, clip)
+        perch = self.order.perch(lane, clip)
         key = (lane.id, perch or "")
         return key if key in self.curves else None
 
@@ -132,9 +135,10 @@ class Ask:
         return self.settings.duck_by is DuckBy.CLEARANCE and not self.none
 
 
-def asks_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk) -> list[Ask]:
+def asks_for(
+    project: Project, above: Mapping[str, Settings], lower: str, found: Sequence[Passage], talk: Talk
+) -> list[Ask]:
     """All dips that those above one perch ask it for; they may overlap. Pauses are bridged as the project says."""
-    above = pecking_order.order_of(project).above[lower]
     levels: dict[tuple[bool, float], Settings] = {}
     for settings in above.values():
         levels.setdefault(_level(settings), settings)
@@ -153,9 +157,8 @@ def asks_for(project: Project, lower: str, found: Sequence[Passage], talk: Talk)
     return asks
 
 
-def uppers_of(project: Project, lower: str, found: Sequence[Passage], talk: Talk) -> tuple[str, ...]:
-    """For each passage the perch above one whose pair asks for most, of those that sound in it."""
-    above = pecking_order.order_of(project).above[lower]
+def uppers_of(above: Mapping[str, Settings], found: Sequence[Passage], talk: Talk) -> tuple[str, ...]:
+    """For each passage the perch of those above one whose pair asks for most, of those that sound in it."""
     ranked = sorted(above, key=lambda perch: _level(above[perch]))
     if len(ranked) < 2:
         return tuple(ranked) * len(found)
@@ -215,12 +218,12 @@ def lies_even(project: Project, group: tuple[Lane, str, list[Clip]]) -> bool:
     return not speaks and pecking_order.main_tag(project, perch) in (Tag.MUSIC, Tag.ATMOSPHERE)
 
 
-def share_of(project: Project, lower: str) -> float:
+def share_of(project: Project, above: Mapping[str, Settings], lower: str) -> float:
     """By how much of what music goes down by clearance what sits on a perch does: in proportion, as by amount."""
     usual_db = project.settings.amount_db
     if usual_db >= 0 or is_music(project, lower):
         return 1.0
-    return min(pair.amount_db for pair in pecking_order.order_of(project).above[lower].values()) / usual_db
+    return min(pair.amount_db for pair in above.values()) / usual_db
 
 
 def _with_own(
@@ -278,9 +281,8 @@ def with_last_releases(dips: list[Dip], pieces: Intervals, settings: Settings, f
     return made
 
 
-def yielding(project: Project) -> list[tuple[Lane, str, list[Clip]]]:
+def yielding(project: Project, order: Order) -> list[tuple[Lane, str, list[Clip]]]:
     """Lanes and perches with clips that give way, in the order of the lanes."""
-    order = pecking_order.order_of(project)
     groups: dict[CurveKey, tuple[Lane, str, list[Clip]]] = {}
     for lane in project.lanes:
         for clip in lane.clips:
@@ -304,11 +306,14 @@ def make_plan(
     """Everything that ducking decides, from the project and what its media hold. `beats` answers the beats, or bars, of
     a medium that rises may end on, media time; `levels` what sounds before anything gives way, asked for only where
     something goes by clearance, and without which nothing does."""
+    order = pecking_order.order_of(project)
     talk = talks.talk_of(project, sounding)
     found = talks.passages_of(project, talk)
-    groups = yielding(project)
-    drawn = _Drawn(project, found, talk, beats)
-    compressed = _Compressed(project, found, talk, sounding) if project.settings.mode is Mode.COMPRESSOR else None
+    groups = yielding(project, order)
+    drawn = _Drawn(project, order.above, found, talk, beats)
+    compressed = (
+        _Compressed(project, order.above, found, sounding) if project.settings.mode is Mode.COMPRESSOR else None
+    )
     curves: dict[CurveKey, Curve | SidechainGain] = {}
     pin_of: dict[CurveKey, tuple[int, ...]] = {}
     resting = NOTHING_RESTS
@@ -334,14 +339,14 @@ def make_plan(
     ordered = {(lane.id, perch): curves[lane.id, perch] for lane, perch, _ in groups}
     music = next((group for group in groups if is_music(project, group[1])), None)
     dips, reach = drawn.shown(music)
-    return Plan(project, found, dips, talk, Curves(ordered), pin_of, resting, reach=reach)
+    return Plan(project, order, found, dips, talk, Curves(ordered), pin_of, resting, reach=reach)
 
 
 class _Drawn:
     """The curves of drawn dips; what a perch asks for is worked out once."""
 
-    def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk, beats: BeatsOf) -> None:
-        self._project, self._found, self._talk, self._beats = project, found, talk, beats
+    def __init__(self, project: Project, above: Above, found: tuple[Passage, ...], talk: Talk, beats: BeatsOf) -> None:
+        self._project, self._above, self._found, self._talk, self._beats = project, above, found, talk, beats
         self._dips: dict[str, list[Dip]] = {}
         self._asks: dict[str, list[Ask]] = {}
         self._clear: dict[str, bool] = {}
@@ -356,20 +361,19 @@ class _Drawn:
 
     def weigh(self, levels: Undipped, curves: Curves) -> None:
         """From now on how deep dips by clearance go is known. `curves`: of all that gives way by an amount alone."""
-        perches = pecking_order.order_of(self._project).above
-        shares = {perch: share_of(self._project, perch) for perch in perches}
+        shares = {perch: share_of(self._project, above, perch) for perch, above in self._above.items()}
         speech = self._talk.of(list(self._talk.spans))
         self.enough = Enough(levels, speech, shares, curves, self._project.settings.clear_in)
 
     def _asked(self, perch: str) -> list[Ask]:
         if perch not in self._asks:
-            self._asks[perch] = asks_for(self._project, perch, self._found, self._talk)
+            self._asks[perch] = asks_for(self._project, self._above[perch], perch, self._found, self._talk)
         return self._asks[perch]
 
     def curve(self, perch: str, clips: Sequence[Clip]) -> Curve:
         """The curve that clips of one lane on a perch follow."""
         if perch not in self._dips:
-            share = share_of(self._project, perch)
+            share = share_of(self._project, self._above[perch], perch)
             self._dips[perch] = dips_of(self._asked(perch), self.enough, share)
         dips = self._ended(self._dips[perch], clips)
         return envelope(dips, least_rise_n=ms_to_n(self._project.settings.least_rise_ms) - 2 * SHORTEST_RAMP_N)
@@ -378,8 +382,8 @@ class _Drawn:
         """What each passage asks of the music."""
         pairs = [self._project.settings] * len(self._found)
         if music:
-            above = pecking_order.order_of(self._project).above[music[1]]
-            pairs = [above[upper] for upper in uppers_of(self._project, music[1], self._found, self._talk)]
+            above = self._above[music[1]]
+            pairs = [above[upper] for upper in uppers_of(above, self._found, self._talk)]
         return [
             Ask(p.start_n, p.stop_n, pair)
             if p.own.empty
@@ -430,16 +434,16 @@ class _Drawn:
 class _Compressed:
     """The curves of the compressor; those of perches with the same keys are the same."""
 
-    def __init__(self, project: Project, found: tuple[Passage, ...], talk: Talk, sounding: Sounding) -> None:
-        self._project, self._found, self._sounding = project, found, sounding
+    def __init__(self, project: Project, above: Above, found: tuple[Passage, ...], sounding: Sounding) -> None:
+        self._project, self._above, self._found, self._sounding = project, above, found, sounding
         self._made: dict[frozenset[str], SidechainGain] = {}
 
     def under(self, perch: str) -> SidechainGain:
         """What whatever sits on a perch follows."""
-        uppers = frozenset(pecking_order.order_of(self._project).above[perch])
+        uppers = frozenset(self._above[perch])
         if uppers not in self._made:
             spared = [(p.start_n, p.stop_n) for p in self._found if p.own.none]
             self._made[uppers] = SidechainGain(
-                self._project, uppers, self._sounding.key, spared=spared, remember=self._sounding.remember
+                self._project, uppers, self._sounding.key, spared=spared, memo=self._sounding.memo
             )
         return self._made[uppers]

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from jaylantern.core.ducking.compressor import CHUNK, Law, followed
 from jaylantern.core.ducking.curve import Curve
-from jaylantern.core.ducking.key_level import SILENT_DB, STEP_N, KeyTrack, Remember, anew, key_level, padded
+from jaylantern.core.ducking.key_level import SILENT_DB, STEP_N, KeyTrack, key_level, padded
+from jaylantern.core.memo import Memo, anew
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.timebase import RATE, ms_to_n
 from jaylantern.core.timeline.project import Project
@@ -35,7 +36,7 @@ def reduction_under(
     spared: Sequence[tuple[int, int]] = (),
     within: tuple[int, int] | None = None,
     step_ms: int = 1,
-    remember: Remember = anew,
+    memo: Memo = anew,
 ) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
     """By how many dB the compressor turns the music down, each `step_ms` of the timeline, whole blocks of steps; and
     the numbers of the blocks in which it does anything.
@@ -46,7 +47,7 @@ def reduction_under(
     """
     settings, law = project.settings, law_of(project.settings)
     first, last = within or (0, None)
-    level = padded(key_level(project, uppers, key, step_ms=step_ms, remember=remember)[first:last], BLOCK)
+    level = padded(key_level(project, uppers, key, step_ms=step_ms, memo=memo)[first:last], BLOCK)
     step_n = STEP_N * step_ms
     for start_n, stop_n in spared:
         level[max(0, start_n // step_n - first) : max(0, -(-stop_n // step_n) - first)] = SILENT_DB
@@ -100,10 +101,10 @@ class SidechainGain:
         key: Mapping[int, KeyTrack],
         *,
         spared: Sequence[tuple[int, int]] = (),
-        remember: Remember = anew,
+        memo: Memo = anew,
     ) -> None:
         self._project, self._uppers, self._key, self._spared = project, frozenset(uppers), key, spared
-        self._remember = remember
+        self._memo = memo
         self.long = project.length_n > LONG_N
 
     @cached_property
@@ -126,7 +127,7 @@ class SidechainGain:
             spared=self._spared,
             within=within,
             step_ms=step_ms,
-            remember=self._remember,
+            memo=self._memo,
         )
 
     @cached_property

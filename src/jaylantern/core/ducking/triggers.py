@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.ducking.gain_line import over_media
-from jaylantern.core.ducking.key_level import KeyTrack, Remember, anew
+from jaylantern.core.ducking.key_level import KeyTrack
+from jaylantern.core.memo import Memo, anew
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N
@@ -40,7 +41,7 @@ class Sounding:
     level_db: Mapping[int, NDArray[np.float32]] = field(default_factory=dict)
     key: Mapping[int, KeyTrack] = field(default_factory=dict)
     captions: Intervals = field(default_factory=intervals.none)
-    remember: Remember = anew  # keeps levels of keys that were worked out
+    memo: Memo = anew
 
 
 def over_level(level_db: NDArray[np.float32], *, on_db: float, off_db: float, hold_n: int) -> Intervals:

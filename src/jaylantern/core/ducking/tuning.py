@@ -94,7 +94,7 @@ def _at_full(plan: Plan) -> float:
     steps = -(-plan.project.length_n // STEP_N)
     there = np.zeros(steps, bool)
     assert plan.leading_key is not None
-    for lane, perch, clips in yielding(plan.project):
+    for lane, perch, clips in yielding(plan.project, plan.order):
         if (lane.id, perch) == plan.leading_key:
             for clip in clips:
                 there[clip.start_n // STEP_N : -(-clip.stop_n // STEP_N)] = True

@@ -13,6 +13,7 @@ import numpy as np
 
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.media_power import MediaPower
+from jaylantern.core.memo import Memo, anew
 from jaylantern.core.signal.arrays import Doubles
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.loudness import STEP_N, to_lufs
@@ -30,7 +31,9 @@ def rides_for(clip: Clip, tag: Tag) -> bool:
     return tag.speaks and clip.gain_db == 0.0
 
 
-def rides(project: Project, media_power: Mapping[int, MediaPower], speech: Mapping[int, Intervals]) -> dict[int, Curve]:
+def rides(
+    project: Project, media_power: Mapping[int, MediaPower], speech: Mapping[int, Intervals], memo: Memo = anew
+) -> dict[int, Curve]:
     """The gain lines of all clips that the leveller evens out, by number; `speech` in media time by medium."""
     settings = project.settings
     if settings.even_out_db <= 0:
@@ -39,18 +42,21 @@ def rides(project: Project, media_power: Mapping[int, MediaPower], speech: Mappi
     for lane, clip in project.sounding():
         if rides_for(clip, lane.tag_of(clip)) and clip.media.id in media_power and clip.media.id in speech:
             how = {"limit_db": settings.even_out_db, "window_s": settings.even_out_s}
-            line = ride(clip, media_power[clip.media.id], speech[clip.media.id], **how)
+            line = ride(clip, media_power[clip.media.id].on_grid(clip, memo), speech[clip.media.id], **how)
             if line is not None:
                 found[clip.id] = line
     return found
 
 
-def ride(clip: Clip, power: MediaPower, speech: Intervals, *, limit_db: float, window_s: float) -> Curve | None:
+def ride(
+    clip: Clip, power: tuple[slice, Doubles], speech: Intervals, *, limit_db: float, window_s: float
+) -> Curve | None:
     """The gain line of a clip over the timeline, in dB within ±`limit_db`; None where there is nothing to even out.
 
-    `speech` is in media time; `window_s` the seconds over which loudness is taken.
+    `power` is that of the clip on the timeline's 100 ms grid, K-weighted; `speech` is in media time; `window_s` the
+    seconds over which loudness is taken.
     """
-    place, mine = power.on_grid(clip)
+    place, mine = power
     middle = np.arange(place.start, place.stop) * STEP_N + STEP_N // 2
     spoken = _within(middle - clip.start_n + clip.offset_n, speech)
     spoken &= to_lufs(mine) > QUIET_LUFS

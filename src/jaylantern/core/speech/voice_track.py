@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from jaylantern.core.memo import Memo, Same, anew
 from jaylantern.core.signal import intervals
 from jaylantern.core.signal.intervals import Intervals
 from jaylantern.core.signal.signal_level import HOP_N
@@ -82,73 +83,56 @@ def thresholds(sensitivity: float, *, older: bool = False) -> tuple[float, float
     return 1.0 / (1.0 + math.exp(shift - _logit(enter))), 1.0 / (1.0 + math.exp(shift - _logit(stay)))
 
 
-def _edge(over_db: NDArray[np.float32], at: int, outward: int) -> int:
-    """Block at which what stands out near block `at` begins, looking back at most `outward` blocks; `at` itself where
-    nothing near it stands out."""
-    heard = np.flatnonzero(over_db[at : at + INWARD] > 0)
-    if not len(heard):
+Groups = tuple[NDArray[np.int64], NDArray[np.int64]]
+
+
+def _groups(over_db: NDArray[np.float32]) -> Groups:
+    """Blocks that stand out, (m,), and for each the number of the one its group begins with: blocks near each other."""
+    out = np.flatnonzero(over_db > 0)
+    begins = np.diff(out, prepend=-GAP - 2) > GAP + 1
+    return out, np.maximum.accumulate(np.where(begins, np.arange(len(out)), 0))
+
+
+def _edges(groups: Groups, at: NDArray[np.int64], outward: int) -> NDArray[np.int64]:
+    """Blocks at which what stands out near each of the blocks `at` begins, (n,), looking back at most `outward` blocks;
+    `at` itself where nothing near it stands out."""
+    out, first = groups
+    if not len(out):
         return at
-    back = over_db[max(0, at - outward) : at + int(heard[0]) + 1][::-1] > 0
-    gaps = np.flatnonzero(np.diff(np.flatnonzero(np.append(back, True))) > GAP + 1)
-    last = int(np.flatnonzero(back)[gaps[0] if len(gaps) else -1])
-    return at + int(heard[0]) - last
+    heard = np.searchsorted(out, at)
+    near = np.minimum(heard, len(out) - 1)
+    there = (heard < len(out)) & (out[near] < at + INWARD)
+    back = np.maximum(first[near], np.minimum(near, np.searchsorted(out, at - outward)))
+    return np.where(there, out[back], at)
 
 
-class _Edges:
-    """Edges of one track set where it begins and ceases to stand out; each is looked at once, whatever sensitivity
-    asks."""
-
-    def __init__(self, track: VoiceTrack) -> None:
-        self._over = track.standing_out()
-        self._backward = self._over[::-1]
-        self._begins: dict[int, int] = {}
-        self._ends: dict[int, int] = {}
-        self.found: dict[int, Intervals] = {}  # by step of sensitivity: all that it or a lower one finds, not joined
-
-    def begin(self, start_n: int) -> int:
-        """Where the word begins whose stretch starts here."""
-        if start_n not in self._begins:
-            self._begins[start_n] = _edge(self._over, start_n // HOP_N, BEFORE) * HOP_N
-        return self._begins[start_n]
-
-    def end(self, stop_n: int) -> int:
-        """Where the word ends whose stretch stops here."""
-        if stop_n not in self._ends:
-            size = len(self._backward)
-            self._ends[stop_n] = (size - _edge(self._backward, max(0, size - stop_n // HOP_N), AFTER)) * HOP_N
-        return self._ends[stop_n]
-
-    def snapped(self, spans: Intervals) -> Intervals:
-        """Stretches with their edges set; one that would vanish stays as it was."""
-        out = []
-        for start, stop in spans.tolist():
-            begin, end = self.begin(start), self.end(stop)
-            out.append((begin, end) if begin < end else (start, stop))
-        return np.array(out, np.int64).reshape(-1, 2)
+def _snapped(spans: Intervals, forward: Groups, backward: Groups, size: int) -> Intervals:
+    """Stretches with their edges set where the sound begins and ceases to stand out, as heard from either end of `size`
+    blocks; one that would vanish stays as it was."""
+    begin = _edges(forward, spans[:, 0] // HOP_N, BEFORE) * HOP_N
+    end = (size - _edges(backward, np.maximum(0, size - spans[:, 1] // HOP_N), AFTER)) * HOP_N
+    return np.where((begin < end)[:, None], np.stack((begin, end), axis=1), spans)
 
 
-def _at_step(track: VoiceTrack, edges: _Edges, step: int) -> Intervals:
-    """Stretches that hold for a step of sensitivity or for a lower one."""
-    if step not in edges.found:
-        enter, stay = thresholds(step, older=track.older)
-        spans = intervals.runs_reaching(track.probability, enter=enter, stay=stay)
-        spans = edges.snapped(spans * track.frame_n)
-        below = _at_step(track, edges, step - STEP) if step > 0 else intervals.none()
-        edges.found[step] = intervals.union(np.concatenate((spans, below)))
-    return edges.found[step]
-
-
-def find_speech(track: VoiceTrack, *, sensitivity: float) -> Intervals:
+def find_speech(track: VoiceTrack, *, sensitivity: float, memo: Memo = anew) -> Intervals:
     """Spoken stretches of a medium, shape (n, 2) in samples, sorted and apart.
 
     A stretch is a run of frames at or above `stay` that holds at least one at or above `enter`. Sensitivity counts in
     steps of five.
     """
-    kept = track.__dict__
-    if "edges" not in kept:
-        kept["edges"] = _Edges(track)
-    edges: _Edges = kept["edges"]
-    spans = _at_step(track, edges, round(sensitivity / STEP) * STEP)
-    spans = intervals.union(spans, gap_n=ms_to_n(JOIN_MS) - 1)
+    over_db = memo(("standing out", Same(track)), track.standing_out)
+    forward, backward = _groups(over_db), _groups(over_db[::-1])
+
+    def to_step(step: int) -> Intervals:
+        """Stretches that hold for a step of sensitivity or for a lower one."""
+        enter, stay = thresholds(step, older=track.older)
+        spans = intervals.runs_reaching(track.probability, enter=enter, stay=stay) * track.frame_n
+        spans = _snapped(spans, forward, backward, len(over_db))
+        return intervals.union(np.concatenate((spans, known(step - STEP)))) if step > 0 else intervals.union(spans)
+
+    def known(step: int) -> Intervals:
+        return memo(("speech to step", Same(track), step), lambda: to_step(step))
+
+    spans = intervals.union(known(round(sensitivity / STEP) * STEP), gap_n=ms_to_n(JOIN_MS) - 1)
     spans = intervals.clipped(spans, start_n=0, stop_n=track.length_n)
     return spans[spans[:, 1] - spans[:, 0] >= ms_to_n(SHORTEST_MS)]
