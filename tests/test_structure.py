@@ -142,6 +142,18 @@ def test_the_core_does_no_input_or_output(path):
 
 
 @pytest.mark.parametrize(
+    "path", [p for p in FILES if part_of(p) == "commands" and p.stem not in ("provider", "carry_out")],
+    ids=lambda path: path.name,
+)  # fmt: skip
+def test_a_command_reads_and_writes_nothing_by_itself(path):
+    """It is prepared by a provider, and committed by `carry_out`."""
+    text = path.read_text(encoding="utf-8")
+    assert not contracts.input_or_output(text)
+    assert not contracts.remembers(text)
+    assert not {name for name in imported(path) if name.startswith("jaylantern.store")}
+
+
+@pytest.mark.parametrize(
     "path", [p for p in FILES if part_of(p) != "store"], ids=lambda path: str(path.relative_to(SOURCE))
 )
 def test_sql_lives_under_store_only(path):

@@ -91,7 +91,7 @@ def _some(param: Param):
 
 MADE = Command(
     "try",
-    lambda project, at_hand, **values: (str(values), project),
+    lambda project, new_id, **values: (str(values), project),
     clip_ids=CLIPS,
     at_n=TIME,
     gain_db=maybe(Number(-90, 24, "dB"), called="A gain"),

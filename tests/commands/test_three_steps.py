@@ -9,11 +9,10 @@ from contextlib import closing
 import pytest
 
 from jaylantern import commands
-from jaylantern.commands.at_hand import AtHand
 from jaylantern.commands.command import Command
 from jaylantern.errors import InvalidValue, Refused, Stale
 from jaylantern.store import edits, jobs, projects, takes
-from jaylantern.store.connection import atomic
+from jaylantern.store.connection import atomic, free_id, next_id
 
 SOON_S = 1.0
 
@@ -23,12 +22,15 @@ def slow(monkeypatch):
     """A command that takes until it is let go: renames the project when it is."""
     begun, let_go = threading.Event(), threading.Event()
 
-    def edit(project, at_hand):
+    def prepare(project, provider, values):
         begun.set()
         assert let_go.wait(60)
-        return commands.COMMANDS["rename_project"](project, {"name": "Slowly"}, at_hand)
+        return "Slowly"
 
-    monkeypatch.setitem(commands.COMMANDS, "slowly", Command("slowly", edit))
+    def edit(project, new_id, *, name):
+        return commands.COMMANDS["rename_project"].edit(project, new_id, name=name)
+
+    monkeypatch.setitem(commands.COMMANDS, "slowly", Command("slowly", edit, prepare={"name": prepare}))
     return begun, let_go
 
 
@@ -93,12 +95,12 @@ def test_one_that_nobody_watches_is_worked_out_anew(workspace, db, project_id, m
     """Of an edit without a revision that was seen, such as a file that lands: tried again, on the state as it is."""
     tries = []
 
-    def edit(project, at_hand):
+    def edit(project, new_id):
         tries.append(project.name)
         if len(tries) < 3:
             with closing(workspace.folder.connect()) as other:
                 commands.do(other, project.id, "rename_project", {"name": f"Name {len(tries)}"})
-        return commands.COMMANDS["add_marker"](project, {"at_n": 7}, at_hand)
+        return commands.COMMANDS["add_marker"].edit(project, new_id, at_n=7, name="")
 
     monkeypatch.setitem(commands.COMMANDS, "landing", Command("landing", edit))
     commands.do(db, project_id, "landing", {})
@@ -108,8 +110,8 @@ def test_one_that_nobody_watches_is_worked_out_anew(workspace, db, project_id, m
 
 
 def test_one_that_fails_leaves_nothing_and_no_lock(db, project_id, monkeypatch):
-    def edit(project, at_hand):
-        at_hand.new_id()
+    def edit(project, new_id):
+        new_id()
         raise Refused("No.")
 
     monkeypatch.setitem(commands.COMMANDS, "refused", Command("refused", edit))
@@ -122,12 +124,42 @@ def test_one_that_fails_leaves_nothing_and_no_lock(db, project_id, monkeypatch):
         commands.do(db, project_id, "nowhere", {})
 
 
-def test_numbers_are_given_out_once_in_growing_lots(workspace, db, project_id):
-    one, other = AtHand(db, project_id), AtHand(db, project_id)
-    found = [(one if k % 3 else other).new_id() for k in range(400)]
-    assert len(set(found)) == 400
-    written = []
-    db.set_trace_callback(lambda sql: written.append(sql) if sql.startswith("UPDATE serial") else None)
-    third = AtHand(db, project_id)
-    assert len({third.new_id() for _ in range(2000)} | set(found)) == 2400
-    assert len(written) <= 5
+@pytest.mark.parametrize("seen", [True, False])
+def test_numbers_of_an_edit_are_taken_when_it_is_committed_and_are_nobody_elses(
+    workspace, db, project_id, monkeypatch, seen
+):
+    """While an edit works something else is given numbers: it is done anew with others, and none is given twice."""
+    others, tried = [], []
+
+    def edit(project, new_id):
+        tried.append([new_id(), new_id()])
+        if len(tried) < 3:
+            with closing(workspace.folder.connect()) as other, atomic(other):
+                others.append(next_id(other))
+        return commands.COMMANDS["add_marker"].edit(project, new_id, at_n=7, name="")
+
+    monkeypatch.setitem(commands.COMMANDS, "adding", Command("adding", edit))
+    first = free_id(db)
+    values = {"seen": projects.revision(db, project_id)} if seen else {}
+    commands.do(db, project_id, "adding", values)
+    assert tried == [[first, first + 1], [first + 1, first + 2], [first + 2, first + 3]]
+    assert others == [first, first + 1]
+    assert [marker.id for marker in projects.load(db, project_id).markers] == [first + 4]
+    assert free_id(db) == first + 5
+
+
+def test_an_edit_that_adds_nothing_takes_no_number(db, project_id):
+    first = free_id(db)
+    commands.do(db, project_id, "rename_project", {"name": "Other"})
+    assert free_id(db) == first
+
+
+def test_an_edit_that_changes_nothing_takes_no_number(db, project_id, monkeypatch):
+    def edit(project, new_id):
+        new_id()
+        return "Nothing", project
+
+    monkeypatch.setitem(commands.COMMANDS, "idle", Command("idle", edit))
+    first = free_id(db)
+    commands.do(db, project_id, "idle", {})
+    assert free_id(db) == first

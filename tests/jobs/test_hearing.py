@@ -77,7 +77,7 @@ def test_what_another_version_makes_of_a_project_is_said_once_with_place_and_siz
     deeper = Outline(plan.spans, Curve(np.array([0, 120_000, 240_000]), np.array([0.0, -4.0, 0.0])))
     ducked.tell(workspace, db, project)
     assert not jobs.of_project(db, project_id, kind="hear")[0].message  # nothing was kept before
-    kept.keep(db, project, deeper.plain)
+    kept.keep(db, project_id, kept.fingerprint(project), deeper.plain)
     for _ in range(2):
         ducked.tell(workspace, db, project)
     told = [job.message for job in jobs.of_project(db, project_id) if job.title == ducked.TITLE]

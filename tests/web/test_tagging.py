@@ -216,7 +216,7 @@ def test_the_least_round_sensitivity_at_which_speech_is_found_is_the_remedy(
 ):
     """Speech is found from `from_which` on; what is offered is the least of 10, 20, … 100 at which there is any."""
     some, plain = np.array([[0, RATE]], np.int64), pipeline.MediaFacts.speech
-    found = lambda self, sensitivity: some if sensitivity >= from_which else plain(self, 0)[:0]  # noqa: E731
+    found = lambda self, sensitivity, memo: some if sensitivity >= from_which else plain(self, 0)[:0]  # noqa: E731
     monkeypatch.setattr(pipeline.MediaFacts, "speech", found)
     do(visitor, talk_and_bed, "set_settings", settings={"sensitivity": now})
     labels = [label for label, _, _ in buttons(part(visitor, talk_and_bed, "missing"))]

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import Command, Param, maybe
+from jaylantern.commands.command import Command, NewId, Param, maybe
 from jaylantern.core.captions import placing
 from jaylantern.core.edit import captions
 from jaylantern.core.signal.timebase import RATE
@@ -46,12 +45,12 @@ class CueList(Kind):
         return start_n, stop_n, TEXT.checked(text, what), TEXT.checked(set_to, what), TEXT.checked(lead, what)
 
 
-def _add_captions(project: Project, at_hand: AtHand, *, name: str, **found: Any) -> Answer:
-    return f"Captions {name}", captions.add(project, at_hand.new_id, name=name, **found)
+def _add_captions(project: Project, new_id: NewId, *, name: str, **found: Any) -> Answer:
+    return f"Captions {name}", captions.add(project, new_id, name=name, **found)
 
 
 def _set_captions(
-    project: Project, at_hand: AtHand, *, captions_id: int, name: str | None = None, checked: bool | None = None
+    project: Project, new_id: NewId, *, captions_id: int, name: str | None = None, checked: bool | None = None
 ) -> Answer:
     was = captions.captions_of(project, captions_id)
     values: dict[str, Any] = {} if name is None else {"name": name}
@@ -63,24 +62,24 @@ def _set_captions(
     return said, captions.put(project, replace(was, **values))
 
 
-def _shift_captions(project: Project, at_hand: AtHand, *, captions_id: int, by_n: int) -> Answer:
+def _shift_captions(project: Project, new_id: NewId, *, captions_id: int, by_n: int) -> Answer:
     was = captions.captions_of(project, captions_id)
     words = f"Captions {was.name} {abs(by_n) / RATE:.2f} s {'later' if by_n > 0 else 'earlier'}"
     return words, captions.put(project, placing.moved(project, was, by_n))
 
 
-def _reread_captions(project: Project, at_hand: AtHand, *, captions_id: int, encoding: Encoding) -> Answer:
+def _reread_captions(project: Project, new_id: NewId, *, captions_id: int, encoding: Encoding) -> Answer:
     was = captions.captions_of(project, captions_id)
     words = f"Captions {was.name} read as {encoding.word}"
     return words, captions.put(project, captions.reread(was, encoding.value))
 
 
-def _tie_captions(project: Project, at_hand: AtHand, *, captions_id: int) -> Answer:
+def _tie_captions(project: Project, new_id: NewId, *, captions_id: int) -> Answer:
     was = captions.captions_of(project, captions_id)
     return f"Captions {was.name} tied to what lies under them", captions.put(project, placing.tied_anew(project, was))
 
 
-def _remove_captions(project: Project, at_hand: AtHand, *, captions_id: int) -> Answer:
+def _remove_captions(project: Project, new_id: NewId, *, captions_id: int) -> Answer:
     was = captions.captions_of(project, captions_id)
     return f"Remove captions {was.name}", captions.remove(project, captions_id=captions_id)
 

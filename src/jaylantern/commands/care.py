@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import CLIPS, Command, Param, maybe
+from jaylantern.commands.command import CLIPS, Command, NewId, Param, maybe
 from jaylantern.core.care.suggestions import STARTS
 from jaylantern.core.edit import care, clip_sound
 from jaylantern.core.edit.draft import lane_of
@@ -26,19 +25,17 @@ def _words(parts: dict[str, float | None]) -> str:
     return ", ".join(said) if len(said) < 3 else f"{len(said)} parts"
 
 
-def _care_for_lane(project: Project, at_hand: AtHand, *, lane_id: int, parts: dict[str, float | None]) -> Answer:
+def _care_for_lane(project: Project, new_id: NewId, *, lane_id: int, parts: dict[str, float | None]) -> Answer:
     after = care.of_lane(project, lane_id=lane_id, parts=parts)
     return f"Voice of {lane_of(project, lane_id).name}: {_words(parts)}", after
 
 
-def _care_for_clips(
-    project: Project, at_hand: AtHand, *, clip_ids: list[int], parts: dict[str, float | None]
-) -> Answer:
+def _care_for_clips(project: Project, new_id: NewId, *, clip_ids: list[int], parts: dict[str, float | None]) -> Answer:
     after = care.of_clips(project, clip_ids=clip_ids, parts=parts)
     return f"Voice of {clip_sound.called(project, clip_ids)}: {_words(parts)}", after
 
 
-def _start_care(project: Project, at_hand: AtHand, *, lane_id: int, start: str) -> Answer:
+def _start_care(project: Project, new_id: NewId, *, lane_id: int, start: str) -> Answer:
     """All parts as a starting point has them; "off" switches all off."""
     if start != "off" and start not in STARTS:
         raise InvalidValue(f"There is no starting point called {start[:40]!r}; it is off, {', '.join(STARTS)}.")
@@ -47,12 +44,12 @@ def _start_care(project: Project, at_hand: AtHand, *, lane_id: int, start: str) 
     return f"Voice of {lane_of(project, lane_id).name}: {start}", care.of_lane(project, lane_id=lane_id, parts=parts)
 
 
-def _care_as_lane(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
+def _care_as_lane(project: Project, new_id: NewId, *, clip_ids: list[int]) -> Answer:
     what = clip_sound.called(project, clip_ids)
     return f"Voice of {what} as its lane", care.as_lane(project, clip_ids=clip_ids)
 
 
-def _spare_place(project: Project, at_hand: AtHand, *, clip_id: int, at_n: int, spared: bool) -> Answer:
+def _spare_place(project: Project, new_id: NewId, *, clip_id: int, at_n: int, spared: bool) -> Answer:
     words = f"{'Spare' if spared else 'Lower again'} the place at {clock(at_n, decimals=2)} of the voice"
     return words, care.spare(project, clip_id=clip_id, at_n=at_n, spared=spared)
 

@@ -1,9 +1,9 @@
-"""Carrying out a command in three steps: prepared and worked out outside of any lock, compared and written in one
+"""Carrying out a command in three steps: prepared and edited outside of any lock, compared and written in one
 transaction.
 
-    load ─ edit (takes as long as it takes) ─┬─ nothing came between: the difference is written with its inverse
-                                             ├─ only what is known of media has: the same
-                                             └─ the project was changed: refused, or worked out anew
+    load ─ prepare (however long it takes) ─ edit ─┬─ nothing came between: the difference is written with its inverse
+                                                   ├─ only what is known of media has: the same
+                                                   └─ the project was changed: refused, or worked out anew
 """
 
 from __future__ import annotations
@@ -14,13 +14,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
+from jaylantern.commands.command import Command
+from jaylantern.commands.provider import Provider
 from jaylantern.commands.registry import COMMANDS
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import Refit
 from jaylantern.errors import InvalidValue, Refused, Stale
 from jaylantern.store import edits, projects
-from jaylantern.store.connection import atomic
+from jaylantern.store.connection import atomic, free_id, take_ids
 from jaylantern.store.difference import difference
 
 LONGEST_GESTURE = 60
@@ -41,7 +42,7 @@ def carry_out(
     project_id: int,
     name: str,
     values: Mapping[str, Any],
-    at_hand: AtHand | None = None,
+    provider: Provider | None = None,
 ) -> Done:
     """Carry out a command by name with values from outside.
 
@@ -51,30 +52,67 @@ def carry_out(
     """
     if name not in COMMANDS:
         raise InvalidValue(f"There is no command called {name[:40]!r}.")
-    at_hand, seen = at_hand or AtHand(connection, project_id), values.get("seen")
+    provider, seen = provider or Provider(connection, project_id), values.get("seen")
     for _ in range(MOST_TRIES):
         before = projects.load(connection, project_id)
         if seen is not None and seen != before.revision:
             raise Stale(CHANGED)
-        label, after = COMMANDS[name](before, values, at_hand)
-        label, after = _followed(before, after, name, label, values, at_hand)
-        done = _committed(connection, before, after, name, label, values)
+        numbers = Numbers(connection)
+        label, after = _edited(COMMANDS[name], before, values, provider, numbers)
+        label, after = _followed(before, after, name, label, values, provider, numbers)
+        try:
+            done = _committed(connection, before, after, name, label, values, numbers)
+        except Stale:
+            if seen is not None:
+                raise
+            continue
         if done is not None:
             if not connection.in_transaction:
                 projects.keep(connection, done.after)
             return done
-        if seen is not None:
-            break
     raise Stale(CHANGED)
+
+
+class Numbers:
+    """Numbers for what an edit adds, from the first that is free on; they are taken when the edit is committed."""
+
+    def __init__(self, connection: sqlite3.Connection) -> None:
+        self._connection, self._count = connection, 0
+        self._first: int | None = None
+
+    def __call__(self) -> int:
+        """The next one."""
+        if self._first is None:
+            self._first = free_id(self._connection)
+        self._count += 1
+        return self._first + self._count - 1
+
+    def take(self) -> bool:
+        """Take what was given out; False where somebody else has taken any of it meanwhile."""
+        return self._first is None or take_ids(self._connection, self._first, count=self._count)
+
+
+def _edited(
+    command: Command, project: Project, values: Mapping[str, Any], provider: Provider, numbers: Numbers
+) -> tuple[str, Project]:
+    checked = command.checked(values)
+    return command.edit(project, numbers, **checked, **command.prepared(project, checked, provider))
 
 
 MINUS = re.compile(r"(?<=\s)-(?=\d)")  # of a figure in the words of a step
 
 
 def _committed(
-    connection: sqlite3.Connection, before: Project, after: Project, name: str, label: str, values: Mapping[str, Any]
+    connection: sqlite3.Connection,
+    before: Project,
+    after: Project,
+    name: str,
+    label: str,
+    values: Mapping[str, Any],
+    numbers: Numbers,
 ) -> Done | None:
-    """Write the difference; None where the project was changed since `before` was read."""
+    """Write the difference; None where numbers it uses have gone to something else. Raises Stale where the project was
+    changed since `before` was read."""
     ops = difference(before, after)
     if not ops:
         return Done(before, before)
@@ -82,6 +120,8 @@ def _committed(
     label = MINUS.sub("−", label)
     with atomic(connection):
         if not _unchanged(connection, before):
+            raise Stale(CHANGED)
+        if not numbers.take():
             return None
         step = str(gesture)[:LONGEST_GESTURE] if gesture else None
         after = replace(after, revision=edits.perform(connection, before.id, label, ops, gesture=step))
@@ -97,7 +137,13 @@ def _unchanged(connection: sqlite3.Connection, before: Project) -> bool:
 
 
 def _followed(
-    before: Project, after: Project, name: str, label: str, values: Mapping[str, Any], at_hand: AtHand
+    before: Project,
+    after: Project,
+    name: str,
+    label: str,
+    values: Mapping[str, Any],
+    provider: Provider,
+    numbers: Numbers,
 ) -> tuple[str, Project]:
     """With what follows from an edit by itself: music whose end follows something is fitted anew. While a knob is
     dragged nothing is."""
@@ -105,7 +151,7 @@ def _followed(
     if after.settings.refit is not Refit.ITSELF or name == "refit" or dragged or after is before:
         return label, after
     try:
-        words, fitted = COMMANDS["refit"](after, {}, at_hand)
+        words, fitted = _edited(COMMANDS["refit"], after, {}, provider, numbers)
     except Refused:
         return label, after  # the page says what has moved, and nothing else is held up
     return (label, after) if fitted is after else (f"{label}, {words[0].lower()}{words[1:]}", fitted)
@@ -116,7 +162,7 @@ def do(
     project_id: int,
     name: str,
     values: Mapping[str, Any],
-    at_hand: AtHand | None = None,
+    provider: Provider | None = None,
 ) -> int:
     """As `carry_out`; answers the revision that is kept."""
-    return carry_out(connection, project_id, name, values, at_hand).after.revision
+    return carry_out(connection, project_id, name, values, provider).after.revision

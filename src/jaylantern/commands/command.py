@@ -1,7 +1,12 @@
-"""What a command is: a name, a declared table of parameters, and a pure edit that answers words and a project.
+"""What a command is: a name, a declared table of parameters, what has to be known beforehand, and a pure edit.
 
-    Command("slip_clips", slip_clips, clip_ids=CLIPS, by_n=MOVE)
-            what it is    the edit    its parameters: kind, unit and limits of each, and what it is if nothing is said
+    Command("join_passages", _join_passages, prepare=PLAN,      index=INDEX)
+            what it is       the edit        what it is handed  its parameters: kind, unit and limits of each, and what
+                                             beside them        it is if nothing is said
+
+prepare  project, parameters, provider → things by name     reads files and the database, takes as long as it takes
+edit     project, numbers, parameters, things → words for the history, project             pure
+commit   the difference is written with its inverse                                        `carry_out.py`
 
 Everything that changes a project is one. `registry.py` lists them all, `carry_out.py` does one; nothing about a command
 stands anywhere else.
@@ -11,18 +16,21 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
+from jaylantern.commands.provider import Prepare, Provider
 from jaylantern.core.timeline.clip import GAIN
 from jaylantern.core.timeline.kinds import Ids, Kind
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import InvalidValue
 
+NOTHING: Prepare = MappingProxyType({})
 UNSAID: Any = object()  # a parameter that may be left out, and then is not handed to the edit
 NEEDED: Any = object()  # one that must be said
 SENT_WITH_ALL = ("seen", "gesture")  # the revision the person saw, and what is dragged: of every command
 CLIPS = Ids("Choose clips on the timeline first.")
+NewId = Callable[[], int]
 Edit = Callable[..., tuple[str, Project]]
 
 
@@ -39,19 +47,23 @@ class Param:
 class Command:
     """Something that can be done to a project.
 
-    The edit is called with the project, what is at hand, and the parameters by name; it answers what was done in words,
-    for the history, and the project afterwards. It changes nothing itself. One that is `lasting` begins the history
-    anew: it can't be undone.
+    The edit is called with the project, a function that answers numbers for what it adds, and by name the parameters
+    and what was prepared; it answers what was done in words, for the history, and the project afterwards. It reads and
+    changes nothing itself. One that is `lasting` begins the history anew: it can't be undone.
     """
 
     name: str
     edit: Edit
     params: Mapping[str, Param]
+    prepare: Prepare
     lasting: bool
 
-    def __init__(self, name: str, edit: Edit, /, *, lasting: bool = False, **params: Kind | Param) -> None:
+    def __init__(
+        self, name: str, edit: Edit, /, *, prepare: Prepare = NOTHING, lasting: bool = False, **params: Kind | Param
+    ) -> None:
         table = {each: param if isinstance(param, Param) else Param(param) for each, param in params.items()}
-        for field, value in (("name", name), ("edit", edit), ("params", table), ("lasting", lasting)):
+        fields = {"name": name, "edit": edit, "params": table, "prepare": prepare, "lasting": lasting}
+        for field, value in fields.items():
             object.__setattr__(self, field, value)
 
     def checked(self, values: Mapping[str, Any]) -> dict[str, Any]:
@@ -71,9 +83,9 @@ class Command:
                 found[name] = param.default
         return found
 
-    def __call__(self, project: Project, values: Mapping[str, Any], at_hand: AtHand) -> tuple[str, Project]:
-        """Do it to a project with values from outside."""
-        return self.edit(project, at_hand, **self.checked(values))
+    def prepared(self, project: Project, values: Mapping[str, Any], provider: Provider) -> dict[str, Any]:
+        """What the edit is handed beside its parameters, by name; `values` are checked."""
+        return {name: prepare(project, provider, values) for name, prepare in self.prepare.items()}
 
 
 def _limit(kind: Kind) -> str:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import Command, Param
+from jaylantern.commands.command import Command, NewId, Param
 from jaylantern.core.edit import drafts
 from jaylantern.core.timeline.held_draft import Letter
 from jaylantern.core.timeline.kinds import Choice
@@ -12,17 +11,17 @@ from jaylantern.core.timeline.project import Project
 Answer = tuple[str, Project]
 
 
-def _hold_draft(project: Project, at_hand: AtHand) -> Answer:
+def _hold_draft(project: Project, new_id: NewId) -> Answer:
     after = drafts.hold(project)
     return f"Hold draft {drafts.present(after).other}, go on as {drafts.present(after)}", after
 
 
-def _swap_drafts(project: Project, at_hand: AtHand) -> Answer:
+def _swap_drafts(project: Project, new_id: NewId) -> Answer:
     after = drafts.swap(project)
     return f"Go on as draft {drafts.present(after)}", after
 
 
-def _choose_draft(project: Project, at_hand: AtHand, *, letter: Letter) -> Answer:
+def _choose_draft(project: Project, new_id: NewId, *, letter: Letter) -> Answer:
     return f"Draft {letter} is the one", drafts.choose(project, letter=letter)
 
 

@@ -6,8 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import CLIPS, Command, maybe
+from jaylantern.commands.command import CLIPS, Command, NewId, maybe
 from jaylantern.commands.lanes import PLACE
 from jaylantern.core.edit import corrections, order
 from jaylantern.core.edit.draft import lane_of
@@ -59,37 +58,37 @@ def own_words(values: Mapping[str, Any]) -> str:
     return ", ".join(words)
 
 
-def _move_perch(project: Project, at_hand: AtHand, *, perch: str, to: int) -> Answer:
+def _move_perch(project: Project, new_id: NewId, *, perch: str, to: int) -> Answer:
     perch = perch_today(perch)
     return f"Perch of {perch_word(project, perch)} moved", order.move_perch(project, perch=perch, to=to)
 
 
-def _raise_lane(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:
+def _raise_lane(project: Project, new_id: NewId, *, lane_id: int) -> Answer:
     lane = lane_of(project, lane_id)
     return f"{lane.name} on a perch of its own", order.raise_lane(project, lane_id=lane.id)
 
 
-def _lower_lane(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:
+def _lower_lane(project: Project, new_id: NewId, *, lane_id: int) -> Answer:
     lane = lane_of(project, lane_id)
     return f"{lane.name} back on the perch of its tag", order.lower_lane(project, lane_id=lane.id)
 
 
-def _set_pair(project: Project, at_hand: AtHand, *, upper: str, lower: str, own: dict[str, Any]) -> Answer:
+def _set_pair(project: Project, new_id: NewId, *, upper: str, lower: str, own: dict[str, Any]) -> Answer:
     upper, lower = perch_today(upper), perch_today(lower)
     after = order.set_pair(project, upper=upper, lower=lower, values=own)
     return f"{perch_word(project, lower)} under {perch_word(project, upper)}: {own_words(own)}", after
 
 
-def _duck_only(project: Project, at_hand: AtHand, *, clip_ids: list[int] | None) -> Answer:
+def _duck_only(project: Project, new_id: NewId, *, clip_ids: list[int] | None) -> Answer:
     word = "All music gives way" if clip_ids is None else "Only the chosen music gives way"
     return word, order.duck_only(project, clip_ids=clip_ids)
 
 
-def _lift_pin(project: Project, at_hand: AtHand, *, pin_id: int) -> Answer:
+def _lift_pin(project: Project, new_id: NewId, *, pin_id: int) -> Answer:
     return "Lift a pin", corrections.lift_pin(project, pin_id=pin_id)
 
 
-def _lift_passages(project: Project, at_hand: AtHand) -> Answer:
+def _lift_passages(project: Project, new_id: NewId) -> Answer:
     count = len(project.speech_pins) + len(project.dip_pins)
     return f"Lift {count} pins of passages", corrections.lift_all(project)
 

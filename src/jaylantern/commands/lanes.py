@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import Command, maybe
+from jaylantern.commands.command import Command, NewId, maybe
 from jaylantern.core.edit import lanes
 from jaylantern.core.edit.draft import Draft, lane_of
 from jaylantern.core.timeline.clip import GAIN, THRESHOLD, Trigger
@@ -21,16 +20,16 @@ MOST_LANES = 200
 PLACE = Integer(0, 1000, remedy="Count from the top, from 0.")
 
 
-def _add_lane(project: Project, at_hand: AtHand, *, kind: LaneKind, name: str, below: int | None) -> Answer:
+def _add_lane(project: Project, new_id: NewId, *, kind: LaneKind, name: str, below: int | None) -> Answer:
     """A new empty lane, below another if one is named."""
     if len(project.lanes) >= MOST_LANES:
         raise Refused(f"There are {MOST_LANES} lanes; no project needs more. Remove one that is empty.")
     alike = sum(lane.kind is kind for lane in project.lanes)
     name = name or f"{'Picture' if kind is LaneKind.PICTURE else 'Sound'} {alike + 1}"
-    return f"Add lane {name}", lanes.with_lane(project, Lane(at_hand.new_id(), name, kind), below=below)
+    return f"Add lane {name}", lanes.with_lane(project, Lane(new_id(), name, kind), below=below)
 
 
-def _set_lane(project: Project, at_hand: AtHand, *, lane_id: int, **changed: Any) -> Answer:
+def _set_lane(project: Project, new_id: NewId, *, lane_id: int, **changed: Any) -> Answer:
     """Rename, fade, mute, solo a lane, set its trigger, or let it stand outside the pecking order."""
     lane = lane_of(project, lane_id)
     if not changed.get("name", True):
@@ -51,7 +50,7 @@ def _set_lane(project: Project, at_hand: AtHand, *, lane_id: int, **changed: Any
     return words[name](), lanes.change(project, lane_id=lane.id, **changed)
 
 
-def _tag_lane(project: Project, at_hand: AtHand, *, lane_id: int, tag: Tag, clear: bool) -> Answer:
+def _tag_lane(project: Project, new_id: NewId, *, lane_id: int, tag: Tag, clear: bool) -> Answer:
     """Tag a lane; with `clear`, its clips lose the tags of their own."""
     lane = lane_of(project, lane_id)
     after = lanes.change(project, lane_id=lane.id, tag=tag)
@@ -63,12 +62,12 @@ def _tag_lane(project: Project, at_hand: AtHand, *, lane_id: int, tag: Tag, clea
     return f"Tag lane {lane.name} as {tag}", after
 
 
-def _order_lane(project: Project, at_hand: AtHand, *, lane_id: int, to: int) -> Answer:
+def _order_lane(project: Project, new_id: NewId, *, lane_id: int, to: int) -> Answer:
     lane = lane_of(project, lane_id)
     return f"Move lane {lane.name}", lanes.order(project, lane_id=lane.id, to=to)
 
 
-def _remove_lane(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:
+def _remove_lane(project: Project, new_id: NewId, *, lane_id: int) -> Answer:
     lane = lane_of(project, lane_id)
     return f"Remove lane {lane.name}", lanes.remove(project, lane_id=lane.id)
 

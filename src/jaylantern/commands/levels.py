@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import CLIPS, Command, Param, maybe
+from jaylantern.commands.command import CLIPS, Command, NewId, Param, maybe
+from jaylantern.commands.provider import Provider
 from jaylantern.core.edit.draft import Draft
 from jaylantern.core.mixing import matching
 from jaylantern.core.mixing.matching import By, Match, Subject, Way
@@ -47,11 +48,11 @@ class Figure(Kind):
 
 
 def matches(
-    project: Project, at_hand: AtHand, *, subject: Subject, how: Way, by: By, target: float, clip_ids: list[int]
+    project: Project, provider: Provider, *, subject: Subject, how: Way, by: By, target: float, clip_ids: list[int]
 ) -> list[tuple[Lane, Clip, Match]]:
     """What matching would do to each clip. Raises Refused where there is nothing to match."""
-    clips = matching.subjects(project, subject, clip_ids, lambda: at_hand.loud(project))
-    known = at_hand.levels(project, {clip.id for _, clip in clips})
+    clips = matching.subjects(project, subject, clip_ids, lambda: provider.loud(project))
+    known = provider.levels(project, {clip.id for _, clip in clips})
     clips = [pair for pair in clips if pair[1].id in known]
     if not clips:
         what = "No clip is chosen." if subject is Subject.CHOSEN else "There is nothing of that kind to match."
@@ -59,7 +60,7 @@ def matches(
     levels = [known[clip.id] for _, clip in clips]
     ceiling_dbtp = project.settings.ceiling_dbtp
     if subject is Subject.MIX:
-        mix = at_hand.mix(project)
+        mix = provider.mix(project)
         now = mix.integrated_lufs if by is By.LOUDNESS else mix.true_peak_dbtp
         if not math.isfinite(now):
             raise Refused("The mix is silent: there is nothing to match. Unmute what is to be heard.")
@@ -73,10 +74,11 @@ def matches(
 
 
 def _match(
-    project: Project, at_hand: AtHand, *, subject: Subject, how: Way, by: By, target: float, clip_ids: list[int]
+    project: Project, new_id: NewId, *, by: By, target: float, matched: list[tuple[Lane, Clip, Match]], **_how: Any
 ) -> Answer:
+    """Bring clips to a target; `matched`: what that does to each."""
     draft, changed = Draft(project), 0
-    for _, clip, each in matches(project, at_hand, subject=subject, how=how, by=by, target=target, clip_ids=clip_ids):
+    for _, clip, each in matched:
         if each.change_db:
             draft.put(replace(clip, gain_db=each.gain_db))
             changed += 1
@@ -89,6 +91,7 @@ def _match(
 MATCH = Command(
     "match",
     _match,
+    prepare={"matched": lambda project, provider, values: matches(project, provider, **values)},
     subject=maybe(Choice(Subject), Subject.DIALOGUE, "What is matched"),
     how=maybe(Choice(Way), Way.EACH),
     by=maybe(Choice(By), By.LOUDNESS),

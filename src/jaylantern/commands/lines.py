@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import CLIPS, Command, Param, maybe
+from jaylantern.commands.command import CLIPS, Command, NewId, Param, maybe
 from jaylantern.commands.points import count_of
+from jaylantern.commands.provider import LOUD, PLAN
+from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.edit import clip_sound, lines
 from jaylantern.core.edit.draft import clip_of, lane_of
 from jaylantern.core.edit.lines import Moved
+from jaylantern.core.mixing.matching import Loud
 from jaylantern.core.signal.timebase import clock
 from jaylantern.core.timeline.described import described, noun, read
 from jaylantern.core.timeline.gain_line import LINE, LINE_LIMITS_DB, MOST_POINTS, GainLine
@@ -37,37 +40,39 @@ def _line_of(project: Project, clip_ids: list[int]) -> str:
     return f"the line of {clip_sound.called(project, clip_ids)}"
 
 
-def _move_line(project: Project, at_hand: AtHand, *, clip_id: int, points: list[Any]) -> Answer:
+def _move_line(project: Project, new_id: NewId, *, clip_id: int, points: list[Any]) -> Answer:
     moves = [read(_Move, each, what="A point") for each in points]
     after = lines.move(project, clip_id=clip_id, points=[Moved(each.at_n, each.to_n, each.to_db) for each in moves])
     where = f" to {moves[0].to_db:g} dB at {clock(moves[0].to_n, decimals=2)}" if len(moves) == 1 else ""
     return f"Move {count_of(moves)} of {_line_of(project, [clip_id])}{where}", after
 
 
-def _add_to_line(project: Project, at_hand: AtHand, *, clip_id: int, at_n: int, gain_db: float) -> Answer:
+def _add_to_line(project: Project, new_id: NewId, *, clip_id: int, at_n: int, gain_db: float) -> Answer:
     after = lines.add(project, clip_id=clip_id, at_n=at_n, gain_db=gain_db)
     return f"Add a point to {_line_of(project, [clip_id])} at {clock(at_n, decimals=2)}", after
 
 
-def _remove_from_line(project: Project, at_hand: AtHand, *, clip_id: int, at_n: list[int]) -> Answer:
+def _remove_from_line(project: Project, new_id: NewId, *, clip_id: int, at_n: list[int]) -> Answer:
     after = lines.remove(project, clip_id=clip_id, at_n=at_n)
     return f"Take away {count_of(at_n)} of {_line_of(project, [clip_id])}", after
 
 
-def _shape_line(project: Project, at_hand: AtHand, *, clip_id: int, at_n: list[int], ramp: Ramp) -> Answer:
+def _shape_line(project: Project, new_id: NewId, *, clip_id: int, at_n: list[int], ramp: Ramp) -> Answer:
     after = lines.shape(project, clip_id=clip_id, at_n=at_n, ramp=ramp)
     return f"Ramps of {_line_of(project, [clip_id])}: {ramp}", after
 
 
 def _raise_stretch(
-    project: Project, at_hand: AtHand, *, clip_ids: list[int], start_n: int, stop_n: int, by_db: float
+    project: Project, new_id: NewId, *, clip_ids: list[int], start_n: int, stop_n: int, by_db: float
 ) -> Answer:
     after = lines.raise_stretch(project, clip_ids=clip_ids, start_n=start_n, stop_n=stop_n, by_db=by_db)
     return f"{_stretch(start_n, stop_n)} of {clip_sound.called(project, clip_ids)} by {by_db:+g} dB", after
 
 
-def _level_stretch(project: Project, at_hand: AtHand, *, clip_ids: list[int], start_n: int, stop_n: int) -> Answer:
-    powers = {each.clip_id: each.power for each in at_hand.loud(project)}
+def _level_stretch(
+    project: Project, new_id: NewId, *, clip_ids: list[int], start_n: int, stop_n: int, loud: Sequence[Loud]
+) -> Answer:
+    powers = {each.clip_id: each.power for each in loud}
     after, by_db = lines.level_stretch(project, powers, clip_ids=clip_ids, start_n=start_n, stop_n=stop_n)
     where = f"{_stretch(start_n, stop_n)} of {clip_sound.called(project, clip_ids)}"
     return f"{where} as loud as its surroundings: {by_db:+.1f} dB", after
@@ -78,33 +83,32 @@ def _stretch(start_n: int, stop_n: int) -> str:
     return f"{clock(low_n, decimals=1)} to {clock(high_n, decimals=1)}"
 
 
-def _scale_line(project: Project, at_hand: AtHand, *, clip_ids: list[int], factor: float) -> Answer:
+def _scale_line(project: Project, new_id: NewId, *, clip_ids: list[int], factor: float) -> Answer:
     return f"Scale {_line_of(project, clip_ids)} to {100 * factor:g} %", lines.scale(
         project, clip_ids=clip_ids, factor=factor
     )
 
 
-def _clear_line(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
+def _clear_line(project: Project, new_id: NewId, *, clip_ids: list[int]) -> Answer:
     return f"Clear {_line_of(project, clip_ids)}", lines.clear(project, clip_ids=clip_ids)
 
 
-def _copy_line(project: Project, at_hand: AtHand, *, clip_ids: list[int], from_id: int) -> Answer:
+def _copy_line(project: Project, new_id: NewId, *, clip_ids: list[int], from_id: int) -> Answer:
     source = clip_of(project, from_id)[1]
     after = lines.copy(project, from_id=from_id, clip_ids=clip_ids)
     return f"Line of {source.name} to {clip_sound.called(project, [n for n in clip_ids if n != from_id])}", after
 
 
-def _line_from_ducking(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
-    after, count, error = lines.from_ducking(project, at_hand.plan(project), clip_ids=clip_ids)
+def _line_from_ducking(project: Project, new_id: NewId, *, clip_ids: list[int], plan: Plan) -> Answer:
+    after, count, error = lines.from_ducking(project, plan, clip_ids=clip_ids)
     return (
         f"Ducking of {clip_sound.called(project, clip_ids)} as its line: {count} points, within {error:.2f} dB",
         after,
     )
 
 
-def _line_into_ducking(project: Project, at_hand: AtHand, *, clip_ids: list[int]) -> Answer:
-    plan = at_hand.plan(project)
-    after, count, error = lines.into_ducking(project, plan, at_hand.new_id, clip_ids=clip_ids)
+def _line_into_ducking(project: Project, new_id: NewId, *, clip_ids: list[int], plan: Plan) -> Answer:
+    after, count, error = lines.into_ducking(project, plan, new_id, clip_ids=clip_ids)
     return (
         f"Line of {clip_sound.called(project, clip_ids)} as ducking, frozen: {count} points, within {error:.2f} dB",
         after,
@@ -113,7 +117,7 @@ def _line_into_ducking(project: Project, at_hand: AtHand, *, clip_ids: list[int]
 
 def _ride_lane(
     project: Project,
-    at_hand: AtHand,
+    new_id: NewId,
     *,
     lane_id: int,
     time_n: list[int],
@@ -136,12 +140,12 @@ COMMANDS = (
     Command("remove_from_line", _remove_from_line, clip_id=ID, at_n=TIMES),
     Command("shape_line", _shape_line, clip_id=ID, at_n=TIMES, ramp=Choice(Ramp)),
     Command("raise_stretch", _raise_stretch, clip_ids=CLIPS, start_n=TIME, stop_n=TIME, by_db=CHANGE),
-    Command("level_stretch", _level_stretch, clip_ids=CLIPS, start_n=TIME, stop_n=TIME),
+    Command("level_stretch", _level_stretch, prepare=LOUD, clip_ids=CLIPS, start_n=TIME, stop_n=TIME),
     Command("scale_line", _scale_line, clip_ids=CLIPS, factor=Param(Number(-4.0, 4.0), called="A scale")),
     Command("clear_line", _clear_line, clip_ids=CLIPS),
     Command("copy_line", _copy_line, clip_ids=CLIPS, from_id=ID),
-    Command("line_from_ducking", _line_from_ducking, clip_ids=CLIPS),
-    Command("line_into_ducking", _line_into_ducking, clip_ids=CLIPS),
+    Command("line_from_ducking", _line_from_ducking, prepare=PLAN, clip_ids=CLIPS),
+    Command("line_into_ducking", _line_into_ducking, prepare=PLAN, clip_ids=CLIPS),
     Command(
         "ride_lane",
         _ride_lane,

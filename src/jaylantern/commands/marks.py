@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import Command, maybe
+from jaylantern.commands.command import Command, NewId, maybe
 from jaylantern.core.edit import marks
 from jaylantern.core.signal.timebase import clock
 from jaylantern.core.timeline.kinds import ID, TIME, Line, Maybe
@@ -15,14 +14,14 @@ from jaylantern.errors import InvalidValue
 Answer = tuple[str, Project]
 
 
-def _add_marker(project: Project, at_hand: AtHand, *, at_n: int, name: str) -> Answer:
-    name = name or f"Marker {len(project.markers) + 1}"
-    after = marks.add(project, at_hand.new_id, time_n=at_n, name=name)
-    return f"Marker {name} at {clock(at_n, decimals=2)}", after
+def _add_marker(project: Project, new_id: NewId, *, at_n: int, name: str) -> Answer:
+    called = f"Marker {name or len(project.markers) + 1}"
+    after = marks.add(project, new_id, time_n=at_n, name=name or called)
+    return f"{called} at {clock(at_n, decimals=2)}", after
 
 
 def _set_marker(
-    project: Project, at_hand: AtHand, *, marker_id: int, name: str | None = None, at_n: int | None = None
+    project: Project, new_id: NewId, *, marker_id: int, name: str | None = None, at_n: int | None = None
 ) -> Answer:
     marker = marks.marker_of(project, marker_id)
     if at_n is None and name is None:
@@ -37,24 +36,24 @@ def _set_marker(
     return label, marks.change(project, marker_id=marker.id, **changed)
 
 
-def _remove_marker(project: Project, at_hand: AtHand, *, marker_id: int) -> Answer:
+def _remove_marker(project: Project, new_id: NewId, *, marker_id: int) -> Answer:
     marker = marks.marker_of(project, marker_id)
     return f"Remove marker {marker.name}", marks.remove(project, marker_id=marker.id)
 
 
-def _set_in(project: Project, at_hand: AtHand, *, at_n: int | None) -> Answer:
+def _set_in(project: Project, new_id: NewId, *, at_n: int | None) -> Answer:
     label = "Clear the in point" if at_n is None else f"In point at {clock(at_n, decimals=2)}"
     return label, marks.set_in(project, at_n)
 
 
-def _set_out(project: Project, at_hand: AtHand, *, at_n: int | None) -> Answer:
+def _set_out(project: Project, new_id: NewId, *, at_n: int | None) -> Answer:
     if at_n == 0:
         raise InvalidValue("The out point can't lie at the very start.")
     label = "Clear the out point" if at_n is None else f"Out point at {clock(at_n, decimals=2)}"
     return label, marks.set_out(project, at_n)
 
 
-def _clear_range(project: Project, at_hand: AtHand) -> Answer:
+def _clear_range(project: Project, new_id: NewId) -> Answer:
     return "Clear the in and out points", marks.set_in(marks.set_out(project, None), None)
 
 

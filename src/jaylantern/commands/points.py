@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import Command, Param, maybe
+from jaylantern.commands.command import Command, NewId, Param, maybe
+from jaylantern.commands.provider import PLAN
+from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.edit import automation
 from jaylantern.core.edit.automation import Moved
 from jaylantern.core.edit.draft import lane_of
@@ -40,34 +41,36 @@ def count_of(points: list[Any]) -> str:
     return "a point" if len(points) == 1 else f"{len(points)} points"
 
 
-def _move_points(project: Project, at_hand: AtHand, *, lane_id: int, points: list[Any]) -> Answer:
+def _move_points(project: Project, new_id: NewId, *, lane_id: int, points: list[Any], plan: Plan) -> Answer:
     lane = lane_of(project, lane_id)
     both = [(read(_At, each, what="A point"), read(_To, each, what="A point")) for each in points]
     moved = [Moved(at.at_n, at.pin or None, to.to_n, to.to_db) for at, to in both]
     where = f" to {moved[0].to_db:g} dB at {clock(moved[0].to_n, decimals=2)}" if len(moved) == 1 else ""
-    after = automation.move(project, at_hand.plan(project), at_hand.new_id, lane_id=lane.id, points=moved)
+    after = automation.move(project, plan, new_id, lane_id=lane.id, points=moved)
     return f"Move {count_of(moved)} of {lane.name}{where}", after
 
 
-def _add_point(project: Project, at_hand: AtHand, *, lane_id: int, at_n: int, gain_db: float, dipped: bool) -> Answer:
-    lane, plan = lane_of(project, lane_id), at_hand.plan(project)
-    after = automation.add(project, plan, at_hand.new_id, lane_id=lane.id, at_n=at_n, gain_db=gain_db, dipped=dipped)
+def _add_point(
+    project: Project, new_id: NewId, *, lane_id: int, at_n: int, gain_db: float, dipped: bool, plan: Plan
+) -> Answer:
+    lane = lane_of(project, lane_id)
+    after = automation.add(project, plan, new_id, lane_id=lane.id, at_n=at_n, gain_db=gain_db, dipped=dipped)
     return f"Add a point to {lane.name} at {clock(at_n, decimals=2)}", after
 
 
-def _remove_points(project: Project, at_hand: AtHand, *, lane_id: int, points: list[Any]) -> Answer:
+def _remove_points(project: Project, new_id: NewId, *, lane_id: int, points: list[Any], plan: Plan) -> Answer:
     lane, found = lane_of(project, lane_id), [read(_At, each, what="A point") for each in points]
     gone = [(each.at_n, each.pin or None) for each in found]
-    after = automation.remove(project, at_hand.plan(project), at_hand.new_id, lane_id=lane.id, points=gone)
+    after = automation.remove(project, plan, new_id, lane_id=lane.id, points=gone)
     return f"Take away {count_of(points)} of {lane.name}", after
 
 
-def _freeze_curve(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:
+def _freeze_curve(project: Project, new_id: NewId, *, lane_id: int, plan: Plan) -> Answer:
     lane, settings = lane_of(project, lane_id), project.settings
     after, count, error = automation.freeze(
         project,
-        at_hand.plan(project),
-        at_hand.new_id,
+        plan,
+        new_id,
         lane_id=lane.id,
         largest_db=settings.thin_db,
         least_n=ms_to_n(settings.thin_ms),
@@ -75,29 +78,30 @@ def _freeze_curve(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:
     return f"Freeze {lane.name}: {count} points, within {error:.2f} dB", after
 
 
-def _clear_curve(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:
+def _clear_curve(project: Project, new_id: NewId, *, lane_id: int) -> Answer:
     lane = lane_of(project, lane_id)
     return f"Clear the automation of {lane.name}", automation.clear(project, lane_id=lane.id)
 
 
-def _follow_speech(project: Project, at_hand: AtHand, *, lane_id: int) -> Answer:
+def _follow_speech(project: Project, new_id: NewId, *, lane_id: int) -> Answer:
     lane = lane_of(project, lane_id)
     word = "Let {} follow the speech again" if lane.frozen else "Lift the points of {}"
     return word.format(lane.name), automation.follow(project, lane_id=lane.id)
 
 
 COMMANDS = (
-    Command("move_points", _move_points, lane_id=ID, points=POINTS),
+    Command("move_points", _move_points, prepare=PLAN, lane_id=ID, points=POINTS),
     Command(
         "add_point",
         _add_point,
+        prepare=PLAN,
         lane_id=ID,
         at_n=TIME,
         gain_db=Param(GAIN, called="A point"),
         dipped=maybe(Flag(), False),
     ),
-    Command("remove_points", _remove_points, lane_id=ID, points=POINTS),
-    Command("freeze_curve", _freeze_curve, lane_id=ID),
+    Command("remove_points", _remove_points, prepare=PLAN, lane_id=ID, points=POINTS),
+    Command("freeze_curve", _freeze_curve, prepare=PLAN, lane_id=ID),
     Command("clear_curve", _clear_curve, lane_id=ID),
     Command("follow_speech", _follow_speech, lane_id=ID),
 )

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import Command, Param, maybe
+from jaylantern.commands.command import Command, NewId, Param, maybe
+from jaylantern.commands.provider import Provider
 from jaylantern.core.timeline import presets
 from jaylantern.core.timeline.kinds import ID, Kind, Line, Values
 from jaylantern.core.timeline.project import Project
@@ -29,17 +30,26 @@ class Setting(Kind):
         return "number|string"
 
 
-def _set_settings(project: Project, at_hand: AtHand, *, settings: dict[str, Any]) -> Answer:
+def _set_settings(project: Project, new_id: NewId, *, settings: dict[str, Any]) -> Answer:
     after = project.settings.changed(settings)
     words = [setting_words(name, getattr(after, name)) for name in settings if hasattr(after, name)]
     label = ", ".join(words) if len(words) < MOST_NAMED else f"{len(words)} settings"
     return label, replace(project, settings=after)
 
 
-def _apply_preset(project: Project, at_hand: AtHand, *, name: str, preset_id: int | None = None) -> Answer:
+Own = tuple[str, Mapping[str, Any]]  # a preset of the person's own: its name, its settings
+
+
+def _own_preset(project: Project, provider: Provider, values: Mapping[str, Any]) -> Own | None:
+    return provider.preset(values["preset_id"]) if "preset_id" in values else None
+
+
+def _apply_preset(
+    project: Project, new_id: NewId, *, name: str, own: Own | None, preset_id: int | None = None
+) -> Answer:
     """Take over a preset of ours (`name`), or one of the person's own."""
-    if preset_id is not None:
-        name, values = at_hand.preset(preset_id)
+    if own is not None:
+        name, values = own
     else:
         ours = next((each for each in presets.OURS if each.name == name), None)
         if ours is None:
@@ -48,10 +58,9 @@ def _apply_preset(project: Project, at_hand: AtHand, *, name: str, preset_id: in
     return f"Preset {name}", replace(project, settings=project.settings.changed(presets.in_full(values)))
 
 
-def _duck_as_in(project: Project, at_hand: AtHand, *, project_id: int) -> Answer:
+def _duck_as_in(project: Project, new_id: NewId, *, project_id: int, other: Project) -> Answer:
     """Take over all that ducking is set to elsewhere: settings, the order of the tags, and what pairs of tags have of
     their own. Perches of lanes stay as they are here."""
-    other = at_hand.other(project_id)
     tags = {str(tag) for tag in Tag}
     pairs = [pair for pair in other.pairs if {pair.upper, pair.lower} <= tags]
     pairs += [pair for pair in project.pairs if not {pair.upper, pair.lower} <= tags]
@@ -63,7 +72,7 @@ def _duck_as_in(project: Project, at_hand: AtHand, *, project_id: int) -> Answer
     return f"Ducking as in {other.name}", replace(project, settings=settings, pairs=tuple(pairs), perches=perches)
 
 
-def _rename_project(project: Project, at_hand: AtHand, *, name: str) -> Answer:
+def _rename_project(project: Project, new_id: NewId, *, name: str) -> Answer:
     if not name:
         raise InvalidValue("Give the project a name.")
     return f"Rename project to {name}", replace(project, name=name)
@@ -75,7 +84,12 @@ COMMANDS = (
         _set_settings,
         settings=Param(Values(Setting(), 1, "Say which settings to change."), called="settings"),
     ),
-    Command("apply_preset", _apply_preset, name=OUR_PRESET, preset_id=maybe(ID)),
-    Command("duck_as_in", _duck_as_in, project_id=ID),
+    Command("apply_preset", _apply_preset, prepare={"own": _own_preset}, name=OUR_PRESET, preset_id=maybe(ID)),
+    Command(
+        "duck_as_in",
+        _duck_as_in,
+        prepare={"other": lambda _, provider, values: provider.other(values["project_id"])},
+        project_id=ID,
+    ),
     Command("rename_project", _rename_project, name=Line(200)),
 )

@@ -6,8 +6,7 @@ from dataclasses import replace
 from enum import StrEnum
 from typing import Any
 
-from jaylantern.commands.at_hand import AtHand
-from jaylantern.commands.command import CLIP_GAIN, CLIPS, Command, Param, maybe
+from jaylantern.commands.command import CLIP_GAIN, CLIPS, Command, NewId, Param, maybe
 from jaylantern.core.edit import clip_sound
 from jaylantern.core.edit.draft import Draft, clip_of
 from jaylantern.core.timeline.clip import GAIN, GAIN_LIMITS_DB, THRESHOLD, Channels, Trigger
@@ -27,7 +26,7 @@ class End(StrEnum):
     OUT = "fade_out"
 
 
-def _set_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], **changed: Any) -> Answer:
+def _set_clips(project: Project, new_id: NewId, *, clip_ids: list[int], **changed: Any) -> Answer:
     """Gain, mute, channels, bystander, trigger or threshold of clips."""
     what = clip_sound.called(project, clip_ids)
     if not changed:
@@ -44,20 +43,20 @@ def _set_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], **chan
     return words[name](), clip_sound.change(project, clip_ids=clip_ids, **changed)
 
 
-def _raise_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], by_db: float) -> Answer:
+def _raise_clips(project: Project, new_id: NewId, *, clip_ids: list[int], by_db: float) -> Answer:
     low_db, high_db = GAIN_LIMITS_DB
     after = clip_sound.raise_gain(project, clip_ids=clip_ids, by_db=by_db, low_db=low_db, high_db=high_db)
     return f"{clip_sound.called(project, clip_ids)} by {by_db:+g} dB", after
 
 
 def _fade_clips(
-    project: Project, at_hand: AtHand, *, clip_ids: list[int], end: End, length_n: int | None, shape: Shape | None
+    project: Project, new_id: NewId, *, clip_ids: list[int], end: End, length_n: int | None, shape: Shape | None
 ) -> Answer:
     after = clip_sound.fade(project, clip_ids=clip_ids, end=end, length_n=length_n, shape=shape)
     return f"{'Fade in' if end is End.IN else 'Fade out'} of {clip_sound.called(project, clip_ids)}", after
 
 
-def _copy_sound(project: Project, at_hand: AtHand, *, clip_ids: list[int], from_id: int) -> Answer:
+def _copy_sound(project: Project, new_id: NewId, *, clip_ids: list[int], from_id: int) -> Answer:
     source = clip_of(project, from_id)[1]
     after = clip_sound.copy(project, from_id=source.id, clip_ids=clip_ids)
     return (
@@ -66,14 +65,14 @@ def _copy_sound(project: Project, at_hand: AtHand, *, clip_ids: list[int], from_
     )
 
 
-def _tag_clips(project: Project, at_hand: AtHand, *, clip_ids: list[int], tag: Tag | None) -> Answer:
+def _tag_clips(project: Project, new_id: NewId, *, clip_ids: list[int], tag: Tag | None) -> Answer:
     """Give clips a tag, or (null) let them take their lane's again."""
     what = clip_sound.called(project, clip_ids)
     label = f"Tag {what} as {tag}" if tag else f"Let {what} take the tag of the lane"
     return label, clip_sound.change(project, clip_ids=clip_ids, tag=tag)
 
 
-def _tag_each(project: Project, at_hand: AtHand, *, tags: dict[str, Tag]) -> Answer:
+def _tag_each(project: Project, new_id: NewId, *, tags: dict[str, Tag]) -> Answer:
     """Give each clip its tag in one step: suggestions that were accepted. What all of a lane get, the lane gets."""
     draft, numbers = Draft(project), list(map(number_in, tags))
     for number, tag in zip(numbers, tags.values(), strict=True):

@@ -150,6 +150,17 @@ def next_id(connection: sqlite3.Connection, *, count: int = 1) -> int:
     return int(row["id"])
 
 
+def free_id(connection: sqlite3.Connection) -> int:
+    """The first number that was never given out. It is not taken by that."""
+    return int(connection.execute("SELECT next FROM serial").fetchone()["next"])
+
+
+def take_ids(connection: sqlite3.Connection, first: int, *, count: int) -> bool:
+    """Take so many numbers from the first that was free; False, and none is taken, where it is not any more."""
+    taken = connection.execute("UPDATE serial SET next = next + ? WHERE next = ?", (count, first))
+    return taken.rowcount == 1
+
+
 def fact(connection: sqlite3.Connection, name: str) -> str | None:
     """A fact about the whole data folder, or None."""
     row = connection.execute("SELECT value FROM app_fact WHERE name = ?", (name,)).fetchone()

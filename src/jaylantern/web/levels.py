@@ -160,7 +160,7 @@ def preview(project_id: int) -> ResponseReturnValue:
     numbers = [n for part in asked.pop("clip_ids", "").split(",") if (n := number_in(part)) is not None]
     how = MATCH.checked({**asked, "clip_ids": numbers})
     try:
-        found = matches(projects.load(db(), project_id), workspace().at_hand(db(), project_id), **how)
+        found = matches(projects.load(db(), project_id), workspace().provider(db(), project_id), **how)
     except Refused as why:
         return render_template("project/_match.html", found=[], why=str(why))
     return render_template("project/_match.html", found=found, unit=UNITS[how["by"]])

@@ -23,6 +23,7 @@ def look(project_id: int) -> ResponseReturnValue:
     except (KeyError, ValueError):
         raise InvalidValue("Say which clips, and how long pauses and breath are in milliseconds.") from None
     asked = {**values, "clip_ids": ids, "all_lanes": request.args.get("all_lanes") == "true"}
-    how = COMMANDS["cut_pauses"].checked(asked)
-    found = find_pauses(projects.load(db(), project_id), workspace().at_hand(db(), project_id), **how)
+    command, project = COMMANDS["cut_pauses"], projects.load(db(), project_id)
+    how = command.checked(asked)
+    found = find_pauses(project, **how, **command.prepared(project, how, workspace().provider(db(), project_id)))
     return jsonify(spans=found.spans.tolist(), lane_ids=sorted(found.lane_ids), removed_n=found.removed_n)

@@ -85,7 +85,7 @@ def show(project_id: int) -> ResponseReturnValue:
     if chosen is None:
         return render_template("project/_tailored.html", shown=None, waits=None, **common)
     try:
-        source = workspace().at_hand(db(), project_id).recording(chosen[1].media)
+        source = workspace().provider(db(), project_id).recording(chosen[1].media)
     except Refused as error:
         return render_template("project/_tailored.html", shown=None, waits=beats.Waiting(str(error)), **common)
     if not workspace().library.has_sketch(source):
@@ -108,7 +108,7 @@ def listen(project_id: int) -> ResponseReturnValue:
     """Have the recording of a clip listened to; answers as `show`."""
     chosen = _wanted(candidates(projects.load(db(), project_id)))
     if chosen is not None:
-        source = workspace().at_hand(db(), project_id).recording(chosen[1].media)
+        source = workspace().provider(db(), project_id).recording(chosen[1].media)
         job_id = None if workspace().library.has_sketch(source) else beats.ask(db(), project_id, source)
         if job_id is not None:
             queue().wake(job_id)
@@ -123,7 +123,7 @@ def _wanted(found: list[tuple[Lane, Clip]]) -> tuple[Lane, Clip] | None:
 
 def _wished(project: Project, shown: Shown) -> dict[str, Any]:
     """The wish, the ways to it, and whether what the end follows has moved."""
-    clip, at_hand = shown.clip, workspace().at_hand(db(), project.id)
+    clip, provider = shown.clip, workspace().provider(db(), project.id)
     solutions: list[Solution] = []
     trouble = ""
     if shown.cut is not None and clip.media.tailored is not None and not clip.media.tailored.stretched:
@@ -131,7 +131,7 @@ def _wished(project: Project, shown: Shown) -> dict[str, Any]:
             solutions = workspace().library.solutions(shown.source, wish_of(clip))
         except Refused as error:
             trouble = str(error)
-    moved = {each.id: length_n for each, length_n in moved_ends(project, at_hand)}
+    moved = {each.id: length_n for each, length_n in moved_ends(project, provider)}
     wish = wish_of(clip)
     longer = wish.length_n / shown.source.length_n - 1
     return {

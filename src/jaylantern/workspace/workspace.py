@@ -12,10 +12,10 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.library.library import Library
 from jaylantern.store import projects
 from jaylantern.workspace import as_far
-from jaylantern.workspace.at_hand import AllAtHand
 from jaylantern.workspace.folder import DataFolder
 from jaylantern.workspace.memo import Memo
 from jaylantern.workspace.mix_loudness import MixLoudness
+from jaylantern.workspace.provider import WorkspaceProvider
 from jaylantern.workspace.rendered import Rendered
 from jaylantern.workspace.tuning import Tuning
 
@@ -62,10 +62,10 @@ class Workspace:
         facts = {number: self.library.facts(media) for number, media in sounding.items()}
         return pipeline.decide(project, facts, self.memo)
 
-    def at_hand(self, db: sqlite3.Connection, project_id: int) -> AllAtHand:
-        """What commands on a project may ask for."""
-        return AllAtHand(db, project_id, self)
+    def provider(self, db: sqlite3.Connection, project_id: int) -> WorkspaceProvider:
+        """What commands on a project are prepared from."""
+        return WorkspaceProvider(db, project_id, self)
 
     def do(self, db: sqlite3.Connection, project_id: int, name: str, values: Mapping[str, Any]) -> commands.Done:
-        """Carry out a command by name with values from outside, with all that is known here at hand."""
-        return commands.carry_out(db, project_id, name, values, self.at_hand(db, project_id))
+        """Carry out a command by name with values from outside, prepared with all that is known here."""
+        return commands.carry_out(db, project_id, name, values, self.provider(db, project_id))

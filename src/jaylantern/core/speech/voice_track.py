@@ -131,6 +131,7 @@ def find_speech(track: VoiceTrack, *, sensitivity: float, memo: Memo = anew) -> 
         return intervals.union(np.concatenate((spans, known(step - STEP)))) if step > 0 else intervals.union(spans)
 
     def known(step: int) -> Intervals:
+        """The same, made once."""
         return memo(("speech to step", Same(track), step), lambda: to_step(step))
 
     spans = intervals.union(known(round(sensitivity / STEP) * STEP), gap_n=ms_to_n(JOIN_MS) - 1)

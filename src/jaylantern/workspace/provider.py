@@ -1,4 +1,4 @@
-"""What a workspace has at hand for a command: what the database knows, and what the media sound like."""
+"""What a workspace answers when a command is prepared: what the database knows, and what the media sound like."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Collection, Mapping, Sequence
 from typing import Protocol
 
-from jaylantern.commands.at_hand import AtHand
+from jaylantern.commands.provider import Provider
 from jaylantern.core.ducking.plan import Plan
 from jaylantern.core.mixing.matching import Level, Loud
 from jaylantern.core.signal.intervals import Intervals
@@ -38,7 +38,7 @@ class Knows(Protocol):
         """What follows from a project that is not kept."""
 
 
-class AllAtHand(AtHand):
+class WorkspaceProvider(Provider):
     """All of it."""
 
     def __init__(self, connection: sqlite3.Connection, project_id: int, knows: Knows) -> None:

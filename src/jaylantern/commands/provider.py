@@ -1,10 +1,9 @@
-"""What is at hand when a command is carried out: numbers never given out before, and what is known of the project
-beyond what stands in it. Everything is worked out only when an edit asks for it."""
+"""What commands are prepared from: what stands in the database beside the project, and what media sound like."""
 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Any
 
 from jaylantern.core.ducking.plan import Plan
@@ -21,31 +20,15 @@ from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.errors import NotFound, Refused
 from jaylantern.store import media, presets, projects
-from jaylantern.store.connection import atomic, next_id
 
-MORE_AT_ONCE = 16
 NO_SOUND_HERE = "What the media sound like is not known here; open the project in the application."
 
 
-class AtHand:
-    """What the database knows. A workspace, which knows what media sound like, has more at hand."""
+class Provider:
+    """What the database answers. A workspace, which knows what media sound like, answers all of it."""
 
     def __init__(self, connection: sqlite3.Connection, project_id: int) -> None:
         self._connection, self._project_id = connection, project_id
-        self._reserved: Iterator[int] = iter(())
-        self._at_once = 1
-
-    def new_id(self) -> int:
-        """A number never given out before. They are taken in growing lots, so that an edit of many clips writes
-        seldom; those left over are never given out."""
-        number = next(self._reserved, None)
-        if number is None:
-            with atomic(self._connection):  # in line with whoever wants to write
-                first = next_id(self._connection, count=self._at_once)
-            self._reserved = iter(range(first, first + self._at_once))
-            self._at_once *= MORE_AT_ONCE
-            number = next(self._reserved)
-        return number
 
     def medium(self, media_id: int) -> Media:
         """A medium by number. Raises NotFound where it has gone."""
@@ -120,3 +103,21 @@ class AtHand:
     def mix(self, project: Project) -> Loudness:
         """What the finished mix measures."""
         raise Refused(NO_SOUND_HERE)
+
+
+FpsOf = Callable[[Media], float]
+Prepare = Mapping[
+    str, Callable[[Project, Provider, Mapping[str, Any]], Any]
+]  # things by the name the edit knows them by
+PLAN: Prepare = {"plan": lambda project, provider, values: provider.plan(project)}
+LOUD: Prepare = {"loud": lambda project, provider, values: provider.loud(project)}
+
+
+def fps_of(project: Project, provider: Provider) -> FpsOf:
+    """Frames a second of the pictures of a project, 0 of what has none."""
+    media = {clip.media.id: clip.media for _, clip in project.placed() if clip.media.has_picture}
+    found = {number: provider.fps(each) for number, each in media.items()}
+    return lambda media: found.get(media.id, 0.0)
+
+
+FPS_OF: Prepare = {"fps_of": lambda project, provider, values: fps_of(project, provider)}
