@@ -1,4 +1,5 @@
-"""From a file to a media folder: decoded sound, analysis, picture. `facts.py` says what the folder then holds."""
+"""From a file to a media folder, in steps: decoded sound, analysis, voice, picture. `facts.py` says what it then holds,
+which is told in a last file: a folder that was left half way has none."""
 
 from __future__ import annotations
 
@@ -7,9 +8,9 @@ import os
 import shutil
 import zipfile
 import zlib
-from collections.abc import Generator, Iterator
+from collections.abc import Callable, Generator, Iterator, Sequence
 from contextlib import closing, suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -48,88 +49,167 @@ HEADER_BYTES = 1000  # of an array in a file
 SILENT_BELOW = 1e-9  # mean square under −90 dBFS throughout: a sound stream that carries nothing
 
 
+@dataclass
+class Taking:
+    """A file on its way in: what is known of it by now. `heard` is the facts.npz of another folder: where it is of the
+    same sound, the voice is taken from there. `values` are those of the `About` it comes to."""
+
+    source: Path
+    name: str
+    folder: Path
+    found: Probe
+    heard: bytes | None
+    listen: bool
+    unread: Unread = field(default_factory=Unread)
+    store: SoundStore | None = None  # None before it is decoded, and where there is nothing to hear in it
+    analysis: Analysis | None = None
+    track: VoiceTrack | None = None
+    values: dict[str, object] = field(default_factory=lambda: {"length_n": 0})
+    remarks: list[str] = field(default_factory=list)
+    why: str = ""  # the first thing that went wrong
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of taking a file in. `reads` and `writes` are names in the media folder; each file that is written is
+    whole or not there. `to`: how much of the whole is done afterwards."""
+
+    name: str
+    run: Callable[[Taking, Progress], None]
+    to: float
+    reads: tuple[str, ...] = ()
+    writes: tuple[str, ...] = ()
+
+
 def take_in(
     source: Path, *, name: str, folder: Path, progress: Progress, heard: bytes | None = None, listen: bool = True
 ) -> About:
-    """Fill a media folder from a file and return what it holds; without `listen`, what is said in it stays unknown.
+    """Fill a media folder from a file, step by step, and return what it holds; without `listen`, what is said in it
+    stays unknown.
 
     `heard` is the facts.npz of another folder: where it is of the same sound, the voice is taken from there and not
     listened for again. Raises MediaError in plain words for a file that can't be used; the caller removes the folder.
     """
     folder.mkdir(parents=True, exist_ok=True)
     with in_words(name):
-        found = probe(source, name=name)
-    values: dict[str, object] = {"length_n": 0}
-    remarks, why = [], ""
-    if found.sound is not None:
-        unread = Unread()
-        try:
-            with in_words(name):
-                values |= _take_sound(source, name, folder, found, progress, heard, listen, unread)
-        except MediaError as error:
-            why = str(error)
-            remarks.append(LOST.format("sound"))
-        if unread.packets and not why:
-            remarks.append("A part of its sound can't be read: the file may be damaged or cut short.")
-    if found.picture is not None:
-        try:
-            with in_words(name):
-                values |= _take_picture(source, name, folder, found, progress)
-        except MediaError as error:
-            why = why or str(error)
-            found = replace(found, picture=None)
-            remarks.append(LOST.format("picture"))
+        taking = Taking(source, name, folder, probe(source, name=name), heard, listen)
+    if taking.found.sound is not None:
+        _through(SOUND_STEPS, taking, progress, "sound", 0.0)
+        if taking.unread.packets and not taking.why:
+            taking.remarks.append("A part of its sound can't be read: the file may be damaged or cut short.")
+    if taking.found.picture is not None and not _through(PICTURE_STEPS, taking, progress, "picture", SHARE_HEAR):
+        taking.found = replace(taking.found, picture=None)
+    return _finished(taking)
+
+
+def _through(steps: Sequence[Step], taking: Taking, progress: Progress, part: str, done: float) -> bool:
+    """Take a part of a file through its steps; where one fails, the part is lost, and False."""
+    try:
+        with in_words(taking.name):
+            for step in steps:
+                step.run(taking, within(progress, done, step.to))
+                done = step.to
+    except MediaError as error:
+        taking.why = taking.why or str(error)
+        taking.remarks.append(LOST.format(part))
+        return False
+    return True
+
+
+def _finished(taking: Taking) -> About:
+    """What a folder holds, told last of all. Raises MediaError where that is nothing."""
+    found, values = taking.found, taking.values
     heard_n = int(values.get("sound_n", 0)) or int(values["length_n"])  # type: ignore[call-overload]
     seen_n = found.duration_n if found.picture and found.duration_n <= LONGEST_N else 0  # what it says may be nonsense
     values["length_n"] = max(seen_n, heard_n)
     if not values["length_n"]:
-        nothing = f"{name} holds nothing that can be used: no sound could be decoded and it has no picture."
-        raise MediaError(why or nothing)
-    about = About(**values, remark=" ".join(remarks))  # type: ignore[arg-type]
-    write_sums(folder)
-    write_about(folder, about)
+        nothing = f"{taking.name} holds nothing that can be used: no sound could be decoded and it has no picture."
+        raise MediaError(taking.why or nothing)
+    about = About(**values, remark=" ".join(taking.remarks))  # type: ignore[arg-type]
+    write_sums(taking.folder)
+    write_about(taking.folder, about)
     return about
 
 
-def _take_sound(
-    source: Path,
-    name: str,
-    folder: Path,
-    found: Probe,
-    progress: Progress,
-    heard: bytes | None,
-    listen: bool,
-    unread: Unread,
-) -> dict[str, object]:
-    with unfinished(folder / "peaks.bin", sync=True) as path, closing(PeaksFile(path)) as peaks:
-        store, analysis = whole(
-            folder / "sound.raw", lambda path: _decode(source, name, path, found, peaks, progress, unread), sync=True
-        )
-        level_counts = peaks.finish()
-    if not store.length_n or not analysis.mean_square.max() > SILENT_BELOW:
+# — the steps of sound —
+
+
+class _Analysed:
+    """Chunks of sound on their way to disk: measured, and their peaks written."""
+
+    def __init__(self, chunks: Iterator[np.ndarray], peaks: PeaksFile, length_n: int, progress: Progress) -> None:
+        self._chunks, self._peaks, self._length_n, self._progress = chunks, peaks, length_n, progress
+        self._analyser: Analyser | None = None
+
+    def __iter__(self) -> Generator[np.ndarray, None, None]:
+        done_n = 0
+        for chunk in self._chunks:
+            rows = np.ascontiguousarray(chunk)
+            self._analyser = self._analyser or Analyser(rows.shape[1])
+            self._peaks.add(self._analyser.add(rows))
+            yield rows
+            done_n += len(rows)
+            self._progress(min(1.0, done_n / max(self._length_n, 1)), "reading the sound")
+
+    def finish(self) -> Analysis:
+        """What was measured."""
+        return (self._analyser or Analyser(1)).finish()
+
+
+def _decode(taking: Taking, progress: Progress) -> None:
+    """Once: samples and peaks to disk, the rest through the analyser. Of what is silent nothing is kept."""
+    folder = taking.folder
+    chunks = sound_chunks(taking.source, name=taking.name, unread=taking.unread)
+    with (
+        unfinished(folder / "peaks.bin", sync=True) as peaks_part,
+        closing(PeaksFile(peaks_part)) as peaks,
+        unfinished(folder / "sound.raw", sync=True) as sound_part,
+    ):
+        analysed = _Analysed(chunks, peaks, taking.found.duration_n, progress)
+        written, analysis = SoundStore.written(sound_part, iter(analysed)), analysed.finish()
+        taking.values["level_counts"] = peaks.finish()
+    if not written.length_n or not analysis.mean_square.max() > SILENT_BELOW:
         (folder / "sound.raw").unlink()
         (folder / "peaks.bin").unlink()
-        return {"sound_word": "silent" if store.length_n else "no sound", "length_n": store.length_n}
-    store = SoundStore(folder / "sound.raw", store.dtype, store.channels, store.length_n)
-    progress(SHARE_DECODE, "listening for speech")
-    track = None if heard is None else _known_voice(heard, analysis, store.length_n)
-    if track is None and not listen:
-        track = VoiceTrack.not_listened(analysis.level_db, store.length_n)
-    if track is None:
-        track = listened(store, analysis.level_db, within(progress, SHARE_DECODE, SHARE_HEAR))
-    save_voice(folder, track, power=analysis.power)
-    write_bands(folder, analysis.bands)
-    write_character(folder, store)
-    sound = found.sound
+        del taking.values["level_counts"]
+        taking.values |= {"sound_word": "silent" if written.length_n else "no sound", "length_n": written.length_n}
+        return
+    sound = taking.found.sound
     assert sound is not None
-    return {
-        "sound_n": store.length_n,
-        "channels": store.channels,
-        "dtype": store.dtype,
+    taking.store = SoundStore(folder / "sound.raw", written.dtype, written.channels, written.length_n)
+    taking.analysis = analysis
+    taking.values |= {
+        "sound_n": written.length_n,
+        "channels": written.channels,
+        "dtype": written.dtype,
         "sound_word": f"{sound.codec}, {sound.rate / 1000:g} kHz, {_channels_word(sound.channels)}",
-        "level_counts": level_counts,
         "true_peak": analysis.true_peak,
     }
+
+
+def _listen(taking: Taking, progress: Progress) -> None:
+    """What is said in it: as it was heard elsewhere, not at all, or listened for."""
+    store, analysis = taking.store, taking.analysis
+    if store is None or analysis is None:
+        return
+    progress(0.0, "listening for speech")
+    track = None if taking.heard is None else _known_voice(taking.heard, analysis, store.length_n)
+    if track is None and not taking.listen:
+        track = VoiceTrack.not_listened(analysis.level_db, store.length_n)
+    track = track or listened(store, analysis.level_db, progress)
+    save_voice(taking.folder, track, power=analysis.power)
+
+
+def _weigh(taking: Taking, progress: Progress) -> None:
+    """The powers of its bands."""
+    if taking.analysis is not None:
+        write_bands(taking.folder, taking.analysis.bands)
+
+
+def _characterise(taking: Taking, progress: Progress) -> None:
+    """What tags are suggested by."""
+    if taking.store is not None:
+        write_character(taking.folder, taking.store)
 
 
 @dataclass(frozen=True)
@@ -244,45 +324,46 @@ def _chunks(store: Sound, progress: Progress, doing: str) -> Iterator[np.ndarray
         yield chunk
 
 
-def _decode(
-    source: Path, name: str, target: Path, found: Probe, peaks: PeaksFile, progress: Progress, unread: Unread
-) -> tuple[SoundStore, Analysis]:
-    """Decode once: samples and peaks to disk, the rest through the analyser."""
-    analyser: Analyser | None = None
-
-    def analysed() -> Generator[np.ndarray, None, None]:
-        nonlocal analyser
-        done_n = 0
-        for chunk in sound_chunks(source, name=name, unread=unread):
-            rows = np.ascontiguousarray(chunk)
-            analyser = analyser or Analyser(rows.shape[1])
-            peaks.add(analyser.add(rows))
-            yield rows
-            done_n += len(rows)
-            progress(min(1.0, done_n / max(found.duration_n, 1)) * SHARE_DECODE, "reading the sound")
-
-    store = SoundStore.written(target, analysed())
-    return store, (analyser or Analyser(1)).finish()
+# — the steps of a picture —
 
 
-def _take_picture(source: Path, name: str, folder: Path, found: Probe, progress: Progress) -> dict[str, object]:
-    picture = found.picture
+def _thumbs(taking: Taking, progress: Progress) -> None:
+    """Small pictures along it."""
+    picture = taking.found.picture
     assert picture is not None
-
-    thumbs = whole(folder / "thumbs.jpg", lambda path: pictures.write_thumbs(path, source=source, name=name), sync=True)
-    mime: object = ""  # one that has to be encoded anew is made later, while the film is already worked on
-    if pictures.container_for(picture) is not None:
-        mime = _write_picture(folder, source, name, picture, within(progress, SHARE_HEAR, 1.0))
-    return {
-        "picture_mime": mime,
+    with unfinished(taking.folder / "thumbs.jpg", sync=True) as part:
+        thumbs = pictures.write_thumbs(part, source=taking.source, name=taking.name)
+    taking.values |= {
         "picture_word": f"{picture.codec}, {picture.width}×{picture.height}, {picture.fps:g} fps",
         "picture_codec": picture.codec,
         "width": picture.width,
         "height": picture.height,
         "fps": picture.fps,
         "thumbs": thumbs,
-        "picture_n": found.picture_n if found.picture_n <= LONGEST_N else 0,
+        "picture_n": taking.found.picture_n if taking.found.picture_n <= LONGEST_N else 0,
     }
+
+
+def _copy_picture(taking: Taking, progress: Progress) -> None:
+    """The picture alone. One that has to be encoded anew is made later, while the film is already worked on."""
+    picture = taking.found.picture
+    assert picture is not None
+    there = pictures.container_for(picture) is not None
+    taking.values["picture_mime"] = (
+        _write_picture(taking.folder, taking.source, taking.name, picture, progress) if there else ""
+    )
+
+
+SOUND_STEPS = (
+    Step("decode", _decode, SHARE_DECODE, (), ("sound.raw", "peaks.bin")),
+    Step("listen", _listen, SHARE_HEAR, ("sound.raw",), ("facts.npz",)),
+    Step("weigh", _weigh, SHARE_HEAR, (), ("bands.npz",)),
+    Step("characterise", _characterise, SHARE_HEAR, ("sound.raw",), ("character.npz",)),
+)
+PICTURE_STEPS = (
+    Step("thumbs", _thumbs, SHARE_HEAR, (), ("thumbs.jpg",)),
+    Step("copy the picture", _copy_picture, 1.0, (), ("picture",)),
+)
 
 
 def make_proxy(folder: Path, *, name: str, progress: Progress) -> None:

@@ -12,6 +12,7 @@ from jaylantern.commands.command import NEEDED, Command
 from jaylantern.core.timeline.captions import Encoding
 from jaylantern.core.timeline.settings import SHAPING
 from jaylantern.core.timeline.tag import Tag
+from jaylantern.web.tag_looks import LOOKS
 
 STATIC = Path(__file__).parent / "static"
 WRITTEN = "Written by ./jay vocabulary from the tables of the program; change those."
@@ -22,10 +23,10 @@ def script() -> str:
     tags = [
         {
             "word": str(tag),
-            "letter": tag.row.letter,
-            "night": tag.row.night,
-            "ghost": tag.row.ghost,
-            "height_px": tag.row.height_px,
+            "letter": LOOKS[tag].letter,
+            "night": LOOKS[tag].night,
+            "ghost": LOOKS[tag].ghost,
+            "height_px": LOOKS[tag].height_px,
             "speaks": tag.speaks,
         }
         for tag in Tag
@@ -80,7 +81,7 @@ def _object(values: dict[str, object]) -> str:
 
 def styles() -> str:
     """The colours of tags on paper."""
-    rows = [f".tag-{tag} {{ --tag: {tag.row.day}; }}" for tag in Tag]
+    rows = [f".tag-{tag} {{ --tag: {LOOKS[tag].day}; }}" for tag in Tag]
     return "\n".join([f"/* The colours of tags on paper. {WRITTEN} */", *rows, ""])
 
 

@@ -1,6 +1,7 @@
 """Tags: what a lane or clip is. All that is known of a tag stands in its row.
 
-To add one, add a row, then write what the page takes from here anew: `./jay vocabulary`.
+To add one, add a row here and its looks in `web/tag_looks.py`, then write what the page takes from both anew:
+`./jay vocabulary`.
 """
 
 from __future__ import annotations
@@ -12,30 +13,24 @@ from enum import StrEnum
 
 @dataclass(frozen=True)
 class Row:
-    """What is known of a tag.
+    """What is known of a tag. How it looks stands in the page's own table, `web/tag_looks.py`.
 
-    `letter` chooses it in menus. `night` is its colour on the timeline, `ghost` the colour of what it would be without
-    ducking where that is drawn, `day` its colour on paper. `perch` ranks it in the usual pecking order, the lowest on
-    top; None has no perch. `yields` says by how much it usually gives way, by the tag above: a
-    setting of the project, or an amount in dB. `stem` is what it is handed off with.
+    `perch` ranks it in the usual pecking order, the lowest on top; None has no perch. `yields` says by how much it
+    usually gives way, by the tag above: a setting of the project, or an amount in dB. `stem` is what it is handed off
+    with.
     """
 
-    letter: str
-    night: str
-    day: str
     perch: int | None
     stem: str
     speaks: bool = False
     music: bool = False
     yields: Mapping[str, str | float] | None = None
-    ghost: str = ""
-    height_px: int = 60
     fades_at_end: bool = False  # is it faded where a film's end cuts it off? Talk and effects are cut
     waits: bool = False  # does its perch count only while something sits on it?
     was: str = ""  # its word in older versions
 
 
-NOTHING_KNOWN = Row("", "", "", None, "")
+NOTHING_KNOWN = Row(None, "")
 
 
 class Tag(StrEnum):
@@ -50,50 +45,24 @@ class Tag(StrEnum):
         made.row = row
         return made
 
-    NARRATION = "narration", Row("n", "#8ED6DA", "#5FB7BC", 10, "speech", speaks=True, waits=True)
-    DIALOGUE = (
-        "dialogue",
-        Row(
-            "d",
-            "#6FB2F0",
-            "var(--jay)",
-            20,
-            "speech",
-            speaks=True,
-            yields={"narration": -6.0},
-        ),
-    )
+    NARRATION = "narration", Row(10, "speech", speaks=True, waits=True)
+    DIALOGUE = "dialogue", Row(20, "speech", speaks=True, yields={"narration": -6.0})
     MUSIC = (
         "music",
-        Row(
-            "m",
-            "#F2B03D",
-            "var(--lamp)",
-            40,
-            "music",
-            music=True,
-            fades_at_end=True,
-            ghost="#5E4A22",
-            height_px=100,
-            yields={"narration": "amount_db", "dialogue": "amount_db"},
-        ),
+        Row(40, "music", music=True, fades_at_end=True, yields={"narration": "amount_db", "dialogue": "amount_db"}),
     )
-    EFFECTS = "effects", Row("e", "#A58BC0", "var(--plum)", 30, "effects")
+    EFFECTS = "effects", Row(30, "effects")
     ATMOSPHERE = (
         "atmosphere",
         Row(
-            "a",
-            "#7FA06A",
-            "var(--moss)",
             50,
             "atmosphere",
             fades_at_end=True,
-            ghost="#35452F",
             was="ambience",
             yields={"narration": "atmosphere_db", "dialogue": "atmosphere_db"},
         ),
     )
-    UNTAGGED = "untagged", Row("u", "#7A8797", "#B8C0CA", None, "untagged")
+    UNTAGGED = "untagged", Row(None, "untagged")
 
     @classmethod
     def _missing_(cls, value: object) -> Tag | None:
