@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
+import sqlite3
 import tempfile
+from collections.abc import Callable
+from contextlib import closing
 from hashlib import sha256
 from pathlib import Path
 
@@ -76,6 +80,55 @@ def bring(workspace: Workspace, db, project_id: int):
         return jobs.get(db, job_id)
 
     return bring
+
+
+@pytest.fixture(scope="session")
+def made_once(tmp_path_factory, worker_id):
+    """A function that answers a folder which the first of the test processes fills; the others find it filled."""
+    base = tmp_path_factory.getbasetemp()
+
+    def folder(name: str, make: Callable[[Path], None]) -> Path:
+        found = (base if worker_id == "master" else base.parent) / name
+        with found.with_suffix(".lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            if not found.exists():
+                half = tmp_path_factory.mktemp("half")
+                make(half)
+                half.rename(found)
+        return found
+
+    return folder
+
+
+OPEN = shutil.ignore_patterns("*.sqlite3*", "lock")
+
+
+@pytest.fixture
+def laid_out(workspace: Workspace, db, project_id: int, tmp_path: Path, made_once):
+    """A function that has a project laid out. It is done once in a run for each name; of what was laid out before, the
+    data folder and the files beside it are copied."""
+
+    def laid_out(name: str, make: Callable[[], int]) -> int:
+        mine = []
+
+        def keep(folder: Path) -> None:
+            mine.append(make())
+            shutil.copytree(tmp_path, folder, ignore=OPEN, dirs_exist_ok=True)
+            with closing(sqlite3.connect(folder / "database")) as copy:
+                db.backup(copy)
+            (folder / "number").write_text(str(mine[0]))
+
+        name = f"laid out {sha256(name.encode()).hexdigest()[:16]}"
+        made = made_once(name, keep)
+        if mine:
+            return mine[0]
+        with watched_files.unwatched():  # as the program has made it
+            shutil.copytree(made, tmp_path, ignore=shutil.ignore_patterns("database", "number"), dirs_exist_ok=True)
+        with closing(sqlite3.connect(made / "database")) as copy:
+            copy.backup(db)
+        return int((made / "number").read_text())
+
+    return laid_out
 
 
 @pytest.fixture(scope="session")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from hashlib import sha256
 from pathlib import Path
 
 import numpy as np
@@ -32,10 +33,14 @@ def files(tmp_path) -> Path:
 
 
 @pytest.fixture
-def talk_over_music(workspace, db, project_id, bring_known, tmp_path):
+def talk_over_music(workspace, db, project_id, bring_known, tmp_path, laid_out):
     """Has a film with talk and music brought in and tagged; answers the project's number."""
 
     def lay_out(music: np.ndarray, *, spoken_at_s: float, talk_s: int, film_s: int) -> int:
+        name = f"talk over music {sha256(music.tobytes()).hexdigest()} {spoken_at_s} {talk_s} {film_s}"
+        return laid_out(name, lambda: bring_in(music, spoken_at_s, talk_s, film_s))
+
+    def bring_in(music: np.ndarray, spoken_at_s: float, talk_s: int, film_s: int) -> int:
         soundfile.write(tmp_path / "Bed.wav", music, RATE, subtype="FLOAT")
         soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": spoken_at_s}, seconds=talk_s), RATE)
         films.write_film(tmp_path / "Film.mp4", seconds=film_s)
@@ -51,8 +56,12 @@ def talk_over_music(workspace, db, project_id, bring_known, tmp_path):
 
 
 @pytest.fixture
-def film(db, project_id, bring_known, files):
+def film(db, project_id, bring_known, files, laid_out):
     """A project with everything a person can decide in it."""
+    return laid_out("everything a person can decide", lambda: _decided(db, project_id, bring_known, files))
+
+
+def _decided(db, project_id, bring_known, files) -> int:
     for path in sorted(files.iterdir()):
         assert bring_known(path).state == "done"
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import fcntl
 import json
 import os
 import re
@@ -75,19 +74,6 @@ class Server:
         self._process.stdout.close()
 
 
-def shared(tmp_path_factory, worker_id: str, name: str, make: Callable[[Path], None]) -> Path:
-    """A folder that the first of the test processes fills and the others find filled."""
-    base = tmp_path_factory.getbasetemp()
-    folder = (base if worker_id == "master" else base.parent) / name
-    with folder.with_suffix(".lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not folder.exists():
-            half = tmp_path_factory.mktemp("half")
-            make(half)
-            half.rename(folder)
-    return folder
-
-
 def keep_runs(folder: Path) -> None:
     """A run of a recipe that has ended, and one that goes on as long as anybody looks."""
     about = {"recipe": "lessons.json", "from": "a course", "to": "done", "dashboard": "http://127.0.0.1:8787/status"}
@@ -103,7 +89,7 @@ def keep_runs(folder: Path) -> None:
 
 
 @pytest.fixture(scope="session")
-def demo_data(tmp_path_factory, files, worker_id) -> Path:
+def demo_data(made_once, files) -> Path:
     """A data folder with the demo in it, film, talk and bed brought in, made once."""
 
     def make(folder: Path) -> None:
@@ -114,7 +100,7 @@ def demo_data(tmp_path_factory, files, worker_id) -> Path:
             for name in BROUGHT_IN:
                 bring_in(workspace.library, db, files[name], files[name].name, lambda share, doing: None)
 
-    return shared(tmp_path_factory, worker_id, "demo data", make)
+    return made_once("demo data", make)
 
 
 @pytest.fixture(scope="session")
@@ -185,7 +171,7 @@ def page(page: Page, base_url: str):
 
 
 @pytest.fixture(scope="session")
-def files(tmp_path_factory, worker_id) -> dict[str, Path]:
+def files(made_once) -> dict[str, Path]:
     """Real files to bring in: a film with sound, one without, talk, music, and one that is broken."""
 
     def make(folder: Path) -> None:
@@ -200,7 +186,7 @@ def files(tmp_path_factory, worker_id) -> dict[str, Path]:
         song = sounds.sine(hz=440, seconds=3, channels=2)
         films.write_encoded(folder / "Song.mp3", song, codec="libmp3lame")
 
-    folder = shared(tmp_path_factory, worker_id, "files", make)
+    folder = made_once("files", make)
     names = ("Talk.wav", "Bed.flac", "Broken.mp4", "Film.mp4", "Mute film.mkv", "Song.mp3")
     return {Path(name).stem.lower(): folder / name for name in names}
 

@@ -24,8 +24,12 @@ def music():
 
 
 @pytest.fixture
-def cut(workspace, db, project_id, talk_over_music, music):
+def cut(workspace, db, project_id, talk_over_music, music, laid_out):
     """A film with talk over tailored music."""
+    return laid_out("talk over tailored music", lambda: tailored(workspace, db, project_id, talk_over_music, music))
+
+
+def tailored(workspace, db, project_id, talk_over_music, music):
     talk_over_music(music, spoken_at_s=1.0, talk_s=8, film_s=8)
     bed = next(clip for _, clip in projects.load(db, project_id).placed() if clip.name == "Bed.wav")
     workspace.do(db, project_id, "tailor_clip", {"clip_id": bed.id, "length_n": 20 * RATE})

@@ -7,7 +7,7 @@ import shutil
 
 import pytest
 
-from tests.browser.conftest import CHROMIUM_FLAGS, shared
+from tests.browser.conftest import CHROMIUM_FLAGS
 from tests.sitting.faults import FAULTS
 from tests.sitting.walk import read, replays, rule_of, shrunk, sitting, walk, written
 from tests.sitting.world import World, lay_out
@@ -24,9 +24,9 @@ def browser_type_launch_args(browser_type_launch_args):
 
 
 @pytest.fixture(scope="session")
-def made(tmp_path_factory, worker_id):
+def made(made_once):
     """A data folder with the project in it, made once."""
-    return shared(tmp_path_factory, worker_id, "a sitting", lambda folder: lay_out(folder))
+    return made_once("a sitting", lay_out)
 
 
 @pytest.fixture

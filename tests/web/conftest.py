@@ -45,8 +45,12 @@ def visitor(app) -> Visitor:
 
 
 @pytest.fixture
-def talk_and_bed(bring_known, tmp_path, db, project_id, visitor) -> int:
+def talk_and_bed(bring_known, tmp_path, project_id, visitor, laid_out) -> int:
     """A project with tagged talk and bed; its number."""
+    return laid_out("talk and bed", lambda: _talk_and_bed(bring_known, tmp_path, project_id, visitor))
+
+
+def _talk_and_bed(bring_known, tmp_path, project_id, visitor) -> int:
     soundfile.write(tmp_path / "Talk.wav", sounds.talk({"vm-intro": 3.0}, seconds=12), RATE)
     soundfile.write(tmp_path / "Bed.wav", sounds.noise(seconds=14, channels=2), RATE)
     for name, tag in (("Talk", "dialogue"), ("Bed", "music")):
