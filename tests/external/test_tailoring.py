@@ -4,56 +4,18 @@ Both follow Ellis 2007; where they take the double or the half tempo of each oth
 QMUL C4DM-TR-09-06, 2009, count such as found: "allowed metrical levels").
 """
 
-import importlib
-import os
-from functools import cache
-
 import mir_eval
 import numpy as np
 import pytest
-import soxr
 
 from jaylantern.core.tailoring.beats import find_beats
 from jaylantern.core.tailoring.grid import grid_of
 from jaylantern.core.tailoring.tailor import solutions
 from jaylantern.core.tailoring.wish import Wish
 from tests import sounds, tailored
-from tests.external import reference_beats
-from tests.external.reference_beats import LIBRARY_RATE, PIECES, TEMPOS
+from tests.external import reference_music
+from tests.external.reference_music import LONGEST_S, PIECES, STEP_S, TEMPOS
 from tests.tunes import RATE, tune
-
-HIGHEST_HZ = 7000  # ITU-T G.722 carries 50 to 7000 Hz; above lies what the codec left behind
-pytestmark = pytest.mark.xdist_group("librosa")
-
-
-def when_called(decorator):
-    """A decorator that compiles a function as another one does, but not before it is called: all that a library has
-    for every type takes more than a minute."""
-
-    def later(*how, **more):
-        def decorated(function):
-            compiled = cache(lambda: decorator(*how, **more)(function))
-            return lambda *values, **named: compiled()(*values, **named)
-
-        return decorated
-
-    return later
-
-
-@pytest.fixture(scope="module")
-def librosa(tmp_path_factory):
-    """The library; what it compiles is its own: two processes that write one cache of compiled code crash."""
-    os.environ["NUMBA_CACHE_DIR"] = str(tmp_path_factory.mktemp("compiled"))
-    import numba
-
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(numba, "vectorize", when_called(numba.vectorize))
-        patch.setattr(numba, "guvectorize", when_called(numba.guvectorize))
-        import librosa
-
-        importlib.import_module("librosa.feature")
-        importlib.import_module("librosa.util")
-    return librosa
 
 
 def agreement(ours, theirs):
@@ -63,7 +25,7 @@ def agreement(ours, theirs):
 
 
 def test_beats_of_real_music_are_those_of_the_reference():
-    found, reference = {}, reference_beats.kept()
+    found, reference = {}, reference_music.beats()
     for name in PIECES:
         sound = sounds.music(name)[:, None]
         ours = find_beats(tailored.heard(sound)).at_s
@@ -76,17 +38,17 @@ def test_beats_of_real_music_are_those_of_the_reference():
 @pytest.mark.parametrize("bpm", TEMPOS)
 def test_made_music_is_heard_alike_by_both(bpm):
     made = tune("AABA", bpm=bpm)
-    assert agreement(find_beats(tailored.heard(made.sound)).at_s, reference_beats.kept()[str(bpm)]) > 0.9
+    assert agreement(find_beats(tailored.heard(made.sound)).at_s, reference_music.beats()[str(bpm)]) > 0.9
 
 
-def test_folds_of_real_music_fit(librosa):
+def test_folds_of_real_music_fit():
     """By a measure of the library's own: mel spectrum and chroma of the beats after a fold against what would have
     followed, ranked among all folds between beats. 0 is the best there is, 50 chance."""
     ranks, fits = [], []
     for name in PIECES:
-        sound = sounds.music(name)[: 120 * RATE, None]
+        sound = sounds.music(name)[: LONGEST_S * RATE, None]
         grid = grid_of(tailored.heard(sound))
-        rank = library_rank(librosa, sound, grid.beats_n / RATE)
+        rank = library_rank(*reference_music.heard(name), grid.beats_n / RATE)
         for share in (0.4, 0.7, 1.6):
             found = solutions(grid, Wish(round(share * len(sound))), tailored.source_of(sound))[0]
             ranks += [rank(left / RATE, right / RATE) for _, left, right in found.cut.folds]
@@ -98,12 +60,14 @@ def test_folds_of_real_music_fit(librosa):
     assert max(fits) <= 20
 
 
-def library_rank(librosa, sound, beats_s):
-    mono = soxr.resample(sound[:, 0], RATE, LIBRARY_RATE)
-    mel = librosa.power_to_db(librosa.feature.melspectrogram(y=mono, sr=LIBRARY_RATE, n_mels=40, fmax=HIGHEST_HZ))
-    chroma = librosa.feature.chroma_cqt(y=mono, sr=LIBRARY_RATE, tuning=0.0)
-    frames = librosa.time_to_frames(beats_s, sr=LIBRARY_RATE)
-    mel, chroma = (librosa.util.sync(each, frames, pad=True).T[1:] for each in (mel, chroma))
+def by_beat(steps, beats_s):
+    """The means of what is known each step over the beats, the last one to the end."""
+    edges = np.unique(np.clip(np.rint(beats_s / STEP_S).astype(int), 0, len(steps) - 1))
+    return np.add.reduceat(steps, edges) / np.diff([*edges, len(steps)])[:, None]
+
+
+def library_rank(mel, chroma, beats_s):
+    mel, chroma = by_beat(mel, beats_s), by_beat(chroma, beats_s)
     mel = (mel - mel.mean(axis=0)) / mel.std(axis=0)
     chroma = chroma / np.linalg.norm(chroma, axis=1, keepdims=True)
     distance = ((mel[:, None] - mel[None]) ** 2).mean(axis=2) + 2 * (1 - chroma @ chroma.T)
