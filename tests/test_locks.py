@@ -28,7 +28,8 @@ def pinned(name: str) -> dict[str, set[str]]:
 @pytest.mark.parametrize("name", EXTRAS)
 def test_a_lock_names_all_that_is_asked_for_in_versions_that_are_allowed(name):
     there = pinned(name)
-    asked = [*ASKED["dependencies"], *(each for extra in EXTRAS[name] for each in ASKED["optional-dependencies"][extra])]
+    extras = [each for extra in EXTRAS[name] for each in ASKED["optional-dependencies"][extra]]
+    asked = [*ASKED["dependencies"], *extras]
     for each in map(Requirement, asked):
         versions = there[canonicalize_name(each.name)]
         assert all(each.specifier.contains(version) for version in versions), (each, versions)

@@ -15,7 +15,8 @@ LARGE = [(1920, 1080), (1920, 1080), (3840, 2160)]  # with room in plenty each v
 RULES = (package_files("axe_playwright_python") / "axe.min.js").read_text(encoding="utf-8")
 OVER = ".menu, dialog[open], .drop-card"  # what lies over a page that was looked at before
 AXE = (
-    "([over, every]) => axe.run([...document.querySelectorAll(over)].find((each) => each.checkVisibility()) ?? document,"
+    "([over, every]) =>"
+    " axe.run([...document.querySelectorAll(over)].find((each) => each.checkVisibility()) ?? document,"
     " {resultTypes: ['violations'], rules: {'label-content-name-mismatch': {enabled: true},"
     " 'target-size': {enabled: every}, 'color-contrast': {enabled: every}}})"
 )
@@ -68,7 +69,7 @@ def looked_at(page, sizes, show=None) -> list:
 
 @pytest.mark.parametrize("half", [0, 1])
 def test_every_view_lies_well_at_each_size_breaks_no_rule_and_keeps_the_focus(page, ducked_project, half):
-    """In one visit of each: nothing overlaps, is cut off or scrolls sideways, axe finds nothing, Tab leads somewhere."""
+    """In one visit: nothing overlaps, is cut off or scrolls sideways, axe finds nothing, Tab leads somewhere."""
     wrong, project = {}, page.evaluate("document.body.dataset.project")
     for i, (name, show) in enumerate(views.VIEWS.items()):
         if (i < len(views.VIEWS) // 2) != half:
