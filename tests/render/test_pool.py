@@ -31,8 +31,14 @@ from jaylantern.media.wav import Bext
 from jaylantern.render import pool
 from tests import sounds
 
-SECONDS = 130
+SECONDS = 52
+CHUNK_N = 20 * RATE  # what a process renders in one go; a minute in the program
 ABOUT = Bext("The Clock at Alder Quay", "2026-11-26", "12:00:00")
+
+
+@pytest.fixture(autouse=True)
+def _short_chunks(monkeypatch):
+    monkeypatch.setattr(pool, "CHUNK_N", CHUNK_N)
 
 
 @pytest.fixture
@@ -47,7 +53,7 @@ def stores(tmp_path) -> Reading:
     return Reading(made)
 
 
-CURVE = Curve(np.array([0, 20 * RATE, 41 * RATE, 90 * RATE]), np.array([0.0, -14.0, -14.0, 0.0]))
+CURVE = Curve(np.array([0, 7 * RATE, 14 * RATE, 30 * RATE]), np.array([0.0, -14.0, -14.0, 0.0]))
 LENGTH_N = SECONDS * RATE
 PROGRAMME = Programme(
     LENGTH_N,
@@ -68,7 +74,7 @@ def children(pid: int | str = "self") -> set[str]:
     return found
 
 
-@pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 100 * RATE + 5), (39 * RATE, 81 * RATE)])
+@pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 40 * RATE + 5), (13 * RATE, 27 * RATE)])
 @pytest.mark.parametrize("variant", [Variant.DUCKED, Variant.MUSIC])
 def test_the_same_bits_as_in_one_go(stores, start_n, stop_n, variant):
     made = list(pool.blocks(sound_output.Render(PROGRAMME, stores, variant, start_n, stop_n), workers=2))
@@ -79,7 +85,7 @@ def test_the_same_bits_as_in_one_go(stores, start_n, stop_n, variant):
 
 
 @pytest.mark.parametrize("name", ["wav24", "wav32f", "bwf"])
-@pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 100 * RATE + 5)])
+@pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 40 * RATE + 5)])
 def test_a_file_written_by_several_has_the_bytes_of_one_written_alone(
     stores, tmp_path, monkeypatch, name, start_n, stop_n
 ):
@@ -196,7 +202,7 @@ def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
     script.write_text(
         textwrap.dedent(f"""
         import sys, time
-        from tests.render.test_pool import PROGRAMME, LENGTH_N
+        from tests.render.test_pool import CHUNK_N, LENGTH_N, PROGRAMME
         from jaylantern.export import sound_output
         from jaylantern.render import pool
         from jaylantern.core.mixing.mix import Variant
@@ -204,6 +210,7 @@ def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
         from pathlib import Path
 
         if __name__ == "__main__":
+            pool.CHUNK_N = CHUNK_N
             stores = {{n: SoundStore(Path({str(tmp_path)!r}) / f"{{n}}.raw", "float32", 2, LENGTH_N) for n in (1, 2)}}
             for block in pool.blocks(sound_output.whole_of(PROGRAMME, Reading(stores), Variant.DUCKED), workers=2):
                 print("begun", flush=True)
