@@ -23,7 +23,7 @@ def heard(store: SoundStore) -> Grid:
     """The grid of a decoded recording."""
     squares = [mean_squares(chunk) for chunk in store.chunks(96_000)]
     levels = level_db(np.concatenate(squares))
-    return grid_of(ingest.sketched(store, levels))
+    return grid_of(ingest.features_of(store, levels))
 
 
 def folded(grid: Grid, store: SoundStore, share: float) -> Cut:

@@ -9,27 +9,27 @@ import numpy as np
 import soxr
 
 from jaylantern.core.signal.signal_level import level_db, mean_squares
+from jaylantern.core.tailoring.features import MusicFeatures
 from jaylantern.core.tailoring.grid import Grid
 from jaylantern.core.tailoring.likeness import Floats
-from jaylantern.core.tailoring.sketch import Sketch
-from jaylantern.pipeline import sketch
+from jaylantern.pipeline import music_features
 from tests.tunes import RATE
 
-_heard: dict[tuple[bytes, int], Sketch] = {}
+_heard: dict[tuple[bytes, int], MusicFeatures] = {}
 
 
-def heard(sound: np.ndarray, *, piece_n: int = 96_000) -> Sketch:
-    """The sketch of a sound (n, channels) at 48 kHz; the same is heard once."""
+def heard(sound: np.ndarray, *, piece_n: int = 96_000) -> MusicFeatures:
+    """The features of a sound (n, channels) at 48 kHz; the same is heard once."""
     key = sha256(np.ascontiguousarray(sound)).digest() + repr(sound.shape).encode(), piece_n
     if key not in _heard:
         _heard[key] = _hear(sound, piece_n)
     return _heard[key]
 
 
-def _hear(sound: np.ndarray, piece_n: int) -> Sketch:
+def _hear(sound: np.ndarray, piece_n: int) -> MusicFeatures:
     levels = level_db(mean_squares(np.ascontiguousarray(sound)))
     chunks = (np.ascontiguousarray(sound[at : at + piece_n]) for at in range(0, len(sound), piece_n))
-    return sketch(chunks, levels, length_n=len(sound))
+    return music_features(chunks, levels, length_n=len(sound))
 
 
 def source_of(sound: np.ndarray) -> Callable[[int, int], np.ndarray]:

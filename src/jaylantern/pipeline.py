@@ -35,7 +35,7 @@ from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech.prominence import prominence
 from jaylantern.core.speech.singing import find_singing
 from jaylantern.core.speech.voice_track import VoiceTrack, find_speech
-from jaylantern.core.tailoring.sketch import Listener, Sketch
+from jaylantern.core.tailoring.features import Listener, MusicFeatures
 from jaylantern.core.timeline.captions import Captions
 from jaylantern.core.timeline.care import Care, Source
 from jaylantern.core.timeline.clip import Clip, Trigger
@@ -188,7 +188,7 @@ def hear(
     return VoiceTrack(heard.speech, levels.astype(np.float32, copy=False), length_n, over, heard.singing, heard.music)
 
 
-def sketch(chunks: Iterator[np.ndarray], levels: np.ndarray, *, length_n: int) -> Sketch:
+def music_features(chunks: Iterator[np.ndarray], levels: np.ndarray, *, length_n: int) -> MusicFeatures:
     """What tailoring needs to hear of a medium; as `hear`."""
     listener = Listener()
     for part in _narrow(chunks, _gain_of(levels), quality="MQ"):

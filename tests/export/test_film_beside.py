@@ -19,7 +19,7 @@ from jaylantern import commands
 from jaylantern.core.signal.loudness import Loudness
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue
-from jaylantern.export.making import asked
+from jaylantern.export.handoff import asked
 from jaylantern.media import mp4_loudness
 from jaylantern.media.film_beside import Cue, as_event, loudness_tags, one_at_a_time
 from jaylantern.projectfile import captions_in

@@ -11,7 +11,7 @@ from jaylantern import commands
 from jaylantern.core.mixing.mix import Variant, render
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue
-from jaylantern.export.making import asked
+from jaylantern.export.handoff import asked
 from jaylantern.export.request import PATTERN
 from jaylantern.jobs import work
 from jaylantern.store import jobs, projects

@@ -12,7 +12,7 @@ import pytest
 
 from jaylantern.cli.main import main
 from jaylantern.errors import InvalidValue
-from jaylantern.fleet import child, results, running, shelves
+from jaylantern.fleet import child, folders, results, running
 from jaylantern.fleet.child import Job
 from jaylantern.fleet.cluster import Cluster, _met
 from jaylantern.fleet.films import Film, films_in
@@ -136,7 +136,7 @@ def test_who_stops_leaves_nothing_going_and_a_new_start_goes_on(twelve, crew, tm
         made = make_all(films, RECIPE, tmp_path / "out", engine=cluster)
     assert made[0].state is State.THERE
     assert {each.state for each in made} <= {State.THERE, State.MADE}
-    assert not list((tmp_path / "out").glob(f"{shelves.MAKING}*"))
+    assert not list((tmp_path / "out").glob(f"{folders.MAKING}*"))
 
 
 def test_a_worker_that_does_not_see_the_folder_says_so(crew, tmp_path):

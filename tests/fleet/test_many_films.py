@@ -20,8 +20,8 @@ import soundfile
 from jaylantern.cli.main import main
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import MediaError
-from jaylantern.export import making as exporting
-from jaylantern.fleet import child, making, results, shelves
+from jaylantern.export import handoff as exporting
+from jaylantern.fleet import child, folders, one_film, results
 from jaylantern.fleet.child import Job
 from jaylantern.fleet.films import films_in
 from jaylantern.fleet.outcome import Outcome, State, by_need, table
@@ -98,7 +98,7 @@ def test_two_processes_make_what_one_does_and_a_second_run_makes_nothing(root, t
     ],
 )
 def test_what_is_made_anew(root, tmp_path, monkeypatch, change, states):
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     out, recipe = tmp_path / "out", RECIPE
     for film in films_in(root, recipe)[1:]:
         one(film, recipe, out)
@@ -129,14 +129,14 @@ def pretended(film, recipe, out, progress) -> Outcome:
 def test_a_film_that_fails_leaves_nothing_and_what_stood_there_stays(root, tmp_path, monkeypatch):
     out = tmp_path / "out"
     film = films_in(root, RECIPE)[1]
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     one(film, RECIPE, out)
 
     def breaks_off(film, recipe, out, progress):
         (out / "mix.wav").write_bytes(b"half")
         raise MediaError("It broke off.")
 
-    monkeypatch.setattr(making, "make", breaks_off)
+    monkeypatch.setattr(one_film, "make", breaks_off)
     failed = one(film, RECIPE, out, again=True)
     assert (failed.state, failed.failed) == (State.FAILED, "It broke off.")
     assert (out / "one" / "mix.wav").read_bytes() == b"made"
@@ -144,7 +144,7 @@ def test_a_film_that_fails_leaves_nothing_and_what_stood_there_stays(root, tmp_p
 
 
 def test_what_is_the_persons_own_is_not_written_over(root, tmp_path, monkeypatch):
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     (tmp_path / "out" / "one").mkdir(parents=True)
     (tmp_path / "out" / "one" / "mine.txt").write_text("mine")
     failed = one(films_in(root, RECIPE)[1], RECIPE, tmp_path / "out")
@@ -153,7 +153,7 @@ def test_what_is_the_persons_own_is_not_written_over(root, tmp_path, monkeypatch
 
 
 def test_results_of_a_film_within_a_film_s_folder_live_beside_its_own(root, tmp_path, monkeypatch):
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     (root / "more" / "talk.wav").write_bytes(b"x")
     found = [film for film in films_in(root, RECIPE) if film.name.startswith("more")]
     for again in (False, True):
@@ -182,7 +182,7 @@ def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(roo
     for film in found:
         one(film, RECIPE, tmp_path / "alone")
     assert hashes(tmp_path / "out") == hashes(tmp_path / "alone")
-    assert not list((tmp_path / "out").glob(f"{shelves.MAKING}*"))
+    assert not list((tmp_path / "out").glob(f"{folders.MAKING}*"))
 
 
 def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root, tmp_path):
@@ -254,7 +254,7 @@ def test_by_a_full_recipe_it_is_tailored_cleared_and_as_loud_as_wished(tmp_path,
 def test_settings_are_those_of_the_recipe(root, tmp_path, said, wanted):
     recipe = recipe_of({**RECIPE.plain, **said, "hand_off": ["timeline"]})
     (tmp_path / "made").mkdir()
-    making.make(films_in(root, recipe)[1], recipe, tmp_path / "made", silent)
+    one_film.make(films_in(root, recipe)[1], recipe, tmp_path / "made", silent)
     (path,) = (tmp_path / "made").iterdir()
     found = reading.read(path, path.name).project.settings
     assert {name: getattr(found, name) for name in wanted} == wanted
@@ -267,7 +267,7 @@ def test_files_are_taken_by_what_they_sound_like(tmp_path, media):
     soundfile.write(folder / "b.wav", sounds.music()[: 20 * RATE], RATE)
     (film,) = films_in(tmp_path / "films", recipe_of({"others": "by sound"}))
     (tmp_path / "made").mkdir()
-    made = making.make(film, recipe_of({"others": "by sound"}), tmp_path / "made", silent)
+    made = one_film.make(film, recipe_of({"others": "by sound"}), tmp_path / "made", silent)
     assert "a.wav is taken for dialogue by its sound." in made.said
     assert "b.wav is taken for music by its sound." in made.said
     assert made.passages == 1
@@ -281,7 +281,7 @@ def test_a_silent_file_is_untagged_and_said(tmp_path, media):
     recipe = recipe_of({"talk": "talk*", "others": "by sound"})
     (film,) = films_in(tmp_path / "films", recipe)
     (tmp_path / "made").mkdir()
-    assert "hum.wav is silent, so it is untagged." in making.make(film, recipe, tmp_path / "made", silent).said
+    assert "hum.wav is silent, so it is untagged." in one_film.make(film, recipe, tmp_path / "made", silent).said
 
 
 def test_files_in_a_row_follow_one_another_on_one_lane(tmp_path, media):
@@ -292,7 +292,7 @@ def test_files_in_a_row_follow_one_another_on_one_lane(tmp_path, media):
     recipe = recipe_of({"talk": "talk*", "in_a_row": ["talk"]})
     (film,) = films_in(tmp_path / "films", recipe)
     (tmp_path / "made").mkdir()
-    assert making.make(film, recipe, tmp_path / "made", silent).length_n == 16 * RATE
+    assert one_film.make(film, recipe, tmp_path / "made", silent).length_n == 16 * RATE
 
 
 def test_what_needs_a_look_stands_first():
@@ -337,9 +337,9 @@ def test_what_lives(tmp_path, monkeypatch, state, lives):
 
 def test_what_is_left_of_processes_that_are_gone_is_cleared(tmp_path):
     gone = subprocess.Popen(["true"])
-    ours = f"{shelves.MAKING}{socket.gethostname()}"
+    ours = f"{folders.MAKING}{socket.gethostname()}"
     names = {f"{ours}-{os.getpid()}-abc": True, f"{ours}-{gone.pid}-abc": False}
-    names |= {f"{shelves.MAKING}elsewhere-1-abc": True, ".tries-watch": True, "film": True}
+    names |= {f"{folders.MAKING}elsewhere-1-abc": True, ".tries-watch": True, "film": True}
     gone.wait()
     for name in names:
         (tmp_path / name).mkdir()
@@ -367,7 +367,7 @@ def test_whatever_is_handed_off_has_the_same_bytes_each_time(tmp_path, media):
     made = []
     for at in ("first", "second"):
         (tmp_path / at).mkdir()
-        making.make(film, recipe, tmp_path / at, silent)
+        one_film.make(film, recipe, tmp_path / at, silent)
         made.append({path.name: hashlib.sha256(path.read_bytes()).hexdigest() for path in (tmp_path / at).iterdir()})
         time.sleep(1.1)
     assert len(made[0]) > len(forms) + len(tracks) + len(others)

@@ -9,7 +9,7 @@ import pytest
 import soundfile
 
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.fleet import making
+from jaylantern.fleet import one_film
 from jaylantern.fleet.films import films_in
 from jaylantern.interchange.recipe import recipe_of
 from jaylantern.interchange.recipe_out import _patterns
@@ -56,7 +56,7 @@ def test_what_it_makes_again_is_the_same(tmp_path, media, said, wanted):
 
 def made(out: Path, recipe, folder: Path) -> dict[str, Path]:
     out.mkdir()
-    making.make(films_in(folder.parent, recipe)[0], recipe, out, silent)
+    one_film.make(films_in(folder.parent, recipe)[0], recipe, out, silent)
     return {path.name: path for path in out.iterdir()}
 
 

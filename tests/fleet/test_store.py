@@ -10,7 +10,7 @@ import pytest
 
 from jaylantern.cli.main import main
 from jaylantern.errors import InvalidValue, MediaError
-from jaylantern.fleet import child, making, places, running
+from jaylantern.fleet import child, one_film, places, running
 from jaylantern.fleet.board import Board
 from jaylantern.fleet.child import Job
 from jaylantern.fleet.films import films_in
@@ -105,7 +105,7 @@ def pretended(film, recipe, out, progress) -> Outcome:
     ],
 )
 def test_what_is_made_anew(laid, bucket, monkeypatch, change, state):
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     film = places.films_at("s3://films/in", RECIPE)[1]
     assert one(film, "s3://films/out").state is State.MADE
     if change == "bytes":
@@ -128,7 +128,7 @@ def test_what_is_made_anew(laid, bucket, monkeypatch, change, state):
 
 @pytest.mark.parametrize("at", [RECEIPT, "mix.wav"])
 def test_what_breaks_off_while_it_is_put_has_no_receipt(laid, bucket, monkeypatch, at):
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     film = places.films_at("s3://films/in", RECIPE)[1]
     one(film, "s3://films/out")
     files, _ = places.store.opened("s3://films/out")

@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 
 from jaylantern.errors import MediaError, Refused
-from jaylantern.fleet import child, making, results
+from jaylantern.fleet import child, one_film, results
 from jaylantern.fleet.board import Board
 from jaylantern.fleet.outcome import Outcome
 from jaylantern.fleet.watching import AGAIN_S, Watch, still_coming
@@ -82,7 +82,7 @@ def pretended(film, recipe, out, progress) -> Outcome:
 @pytest.fixture
 def watched(tmp_path, monkeypatch):
     """One that is being watched."""
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     (tmp_path / "in").mkdir()
     made = Watched(tmp_path / "in")
     yield made
@@ -232,7 +232,7 @@ def test_a_full_disk_is_no_fault_of_the_film(watched, monkeypatch):
     def no_room(film, recipe, out, progress):
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(making, "make", no_room)
+    monkeypatch.setattr(one_film, "make", no_room)
     lay(watched, "one", talk=b"talk")
     watched.after(0)
     for _ in range(5):  # more often than it takes to be set aside
@@ -245,7 +245,7 @@ def test_a_full_disk_is_no_fault_of_the_film(watched, monkeypatch):
         assert not watched.hand.waiting
     assert watched.files("one") == ["talk.wav"]
     assert not (watched.folder / "failed").exists()
-    monkeypatch.setattr(making, "make", pretended)
+    monkeypatch.setattr(one_film, "make", pretended)
     watched.after(AGAIN_S)
     watched.hand.make()
     watched.after(1)
@@ -260,7 +260,7 @@ def test_on_a_disk_that_is_really_full(tmp_path, monkeypatch):
     if subprocess.run(["mount", "-t", "tmpfs", "-o", "size=3m", "none", disk], capture_output=True).returncode:
         pytest.skip("no disk can be mounted here")
     try:
-        monkeypatch.setattr(making, "make", pretended)
+        monkeypatch.setattr(one_film, "make", pretended)
         watched = Watched(disk)
         (disk / ".ballast").write_bytes(bytes(1_500_000))
         lay(watched, "one", talk=bytes(1_200_000))
@@ -349,7 +349,7 @@ def test_a_film_that_pulls_the_plug_three_times_is_set_aside_and_tried_again_whe
     watched.after(0)
     watched.after(SETTLE_S)
     ((job, future),) = watched.hand.waiting
-    future.set_result(child.Nurseries().attended(job, silent))
+    future.set_result(child.ForkServers().attended(job, silent))
     watched.hand.waiting.clear()
     watched.after(1)
     assert "broke off 3 times" in (watched.folder / "failed" / "one.txt").read_text()

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from jaylantern.jobs import mending, work
+from jaylantern.jobs import repair, work
 from jaylantern.store import jobs, media, projects
 from jaylantern.workspace import inspecting
 from jaylantern.workspace.workspace import Workspace
@@ -65,7 +65,7 @@ OF_THE_FILE = {
 
 def opened_page(workspace, db, number):
     """What opening the project's page does, and the work that leaves."""
-    for job in mending.look_after(workspace, db, projects.load(db, number)):
+    for job in repair.look_after(workspace, db, projects.load(db, number)):
         work.run(workspace, job)
 
 

@@ -14,7 +14,7 @@ import soundfile
 
 from jaylantern import commands
 from jaylantern.core.signal.timebase import RATE
-from jaylantern.export import making
+from jaylantern.export import handoff
 from jaylantern.jobs import work
 from jaylantern.jobs.queue import Queue
 from jaylantern.library import ingest
@@ -171,7 +171,7 @@ def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(
 
     for what in ("mix", "stems", "archive", "keyframes", "timeline"):
         commands.do(db, project_id, "tag_lane", {"lane_id": safe.lanes[0].id, "tag": "music"})
-        monkeypatch.setattr(making, "_bytes", lambda task: disk.fill(but=1 << 16) or 0)
+        monkeypatch.setattr(handoff, "_bytes", lambda task: disk.fill(but=1 << 16) or 0)
         job = export(what)
         if job.state == "failed":
             assert any(word in job.message for word in FULL.split("|"))
@@ -179,7 +179,7 @@ def test_an_export_on_a_disk_that_fills_up_leaves_no_half_file(
         else:
             assert what in ("keyframes", "timeline")  # they are small enough for what is left
         disk.empty()
-    monkeypatch.setattr(making, "_bytes", lambda task: 0)
+    monkeypatch.setattr(handoff, "_bytes", lambda task: 0)
     assert export("mix").state == "done"
 
 

@@ -20,7 +20,7 @@ from jaylantern.core.timeline.kinds import Choice, Maybe
 from jaylantern.core.timeline.presets import OURS
 from jaylantern.core.timeline.settings import KNOBS, OPTIONS
 from jaylantern.errors import Refused
-from jaylantern.export.making import FORMS
+from jaylantern.export.handoff import FORMS
 from jaylantern.jobs import work
 from jaylantern.store import edits, jobs, projects
 from tests import films, sounds

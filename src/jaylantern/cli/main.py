@@ -15,7 +15,7 @@ from jaylantern.support.malloc import keep_freed_memory
 COMMANDS = {  # name: module that knows what it takes and does, what it is for
     "detect": ("hearing", "find the speech in a file"),
     "duck": ("hearing", "lower music under dialogue; all files start at zero"),
-    "tailor": ("tailoring", "cut music to a length, on the beat"),
+    "tailor": ("tailor", "cut music to a length, on the beat"),
     "loudness": ("loudness", "measure files by ITU-R BS.1770-5 and EBU R 128"),
     "render": ("render", "make files of a project: an archive (zip), OpenTimelineIO, an EDL"),
     "batch": ("render", "make files of all projects in a folder, or of all its films by a recipe, on all cores"),

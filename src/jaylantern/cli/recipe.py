@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from jaylantern.errors import MediaError
-from jaylantern.fleet import making, places
+from jaylantern.fleet import one_film, places
 from jaylantern.interchange import recipe as recipes
 from jaylantern.interchange.recipe import Recipe
 from jaylantern.support.paths import must_be_a_file
@@ -28,7 +28,7 @@ def read(path: Path) -> Recipe:
     if path.stat().st_size > MOST_BYTES:
         raise MediaError(f"{path.name} is too large for a recipe.")
     found = recipes.read(path.read_bytes(), path.name)
-    making.request_check(found.hand_off)
+    one_film.request_check(found.hand_off)
     return found
 
 

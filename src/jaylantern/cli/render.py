@@ -16,7 +16,7 @@ from jaylantern.core.signal.timebase import RATE, clock, n_to_seconds
 from jaylantern.core.timeline.settings import NAMED
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import InvalidValue
-from jaylantern.export import from_files, making
+from jaylantern.export import from_files, handoff
 from jaylantern.export.request import GAINS
 from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS
@@ -44,7 +44,7 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
         out_help = "folder to write into; made if it is not there; by a recipe s3://BUCKET/… too"
     out_type = Path if name == "render" else str
     parser.add_argument("--out", type=out_type, required=True, metavar="PATH", help=out_help)
-    parser.add_argument("--what", choices=list(making.FORMS), default="mix", help="default: mix")
+    parser.add_argument("--what", choices=list(handoff.FORMS), default="mix", help="default: mix")
     parser.add_argument(
         "--form", choices=list(FORMS), help="of sound files; default: by the ending of --out, else wav24"
     )

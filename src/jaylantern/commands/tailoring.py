@@ -8,7 +8,7 @@ from typing import Any
 
 from jaylantern.commands.command import Command, NewId, Param, maybe
 from jaylantern.commands.provider import Provider
-from jaylantern.core.edit import tailoring
+from jaylantern.core.edit import tailored_clips
 from jaylantern.core.edit.draft import clip_of
 from jaylantern.core.signal.timebase import RATE, clock
 from jaylantern.core.tailoring.cut import Cut
@@ -69,8 +69,8 @@ def _until_and_length(
 ) -> tuple[Until, int]:
     """What the end follows from now on, and how long that makes it."""
     if until:
-        end_n = tailoring.end_of(project, clip, until, provider.plan(project), provider.seen_n)
-        return until, end_n - tailoring.start_of(project, clip, until)
+        end_n = tailored_clips.end_of(project, clip, until, provider.plan(project), provider.seen_n)
+        return until, end_n - tailored_clips.start_of(project, clip, until)
     if length_n is not None:
         return Until.LENGTH, length_n
     return until_of(clip), wish_of(clip).length_n
@@ -82,8 +82,8 @@ def _fitted(provider: Provider, clip: Clip, source: Media, wish: Wish, cut: Cut,
 
 
 def _with(project: Project, new_id: NewId, fitted: Fitted) -> Project:
-    start_n = tailoring.start_of(project, fitted.clip, fitted.until)
-    return tailoring.tailored(
+    start_n = tailored_clips.start_of(project, fitted.clip, fitted.until)
+    return tailored_clips.tailored(
         project, clip_id=fitted.clip.id, found=fitted.found, new_id=new_id, start_n=start_n, fade_out=fitted.fade_out
     )
 
@@ -167,7 +167,7 @@ def _plain(project: Project, provider: Provider, values: Mapping[str, Any]) -> M
 def _plain_clip(project: Project, new_id: NewId, *, clip_id: int, recording: Media) -> Answer:
     """The recording as it is."""
     clip, _ = _folded(project, clip_id)
-    after = tailoring.tailored(project, clip_id=clip.id, found=recording, new_id=new_id)
+    after = tailored_clips.tailored(project, clip_id=clip.id, found=recording, new_id=new_id)
     return f"Make {clip.name} plain again", after
 
 
@@ -179,10 +179,10 @@ def moved_ends(project: Project, provider: Provider) -> list[tuple[Clip, int]]:
         if not until:
             continue
         try:
-            end_n = tailoring.end_of(project, clip, until, provider.plan(project), provider.seen_n)
+            end_n = tailored_clips.end_of(project, clip, until, provider.plan(project), provider.seen_n)
         except Refused:
             continue
-        length_n = end_n - tailoring.start_of(project, clip, until)
+        length_n = end_n - tailored_clips.start_of(project, clip, until)
         if abs(length_n - wish_of(clip).length_n) > STALE_N:
             found.append((clip, length_n))
     return found

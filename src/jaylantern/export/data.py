@@ -11,7 +11,7 @@ from jaylantern import pipeline
 from jaylantern.core.captions import placing
 from jaylantern.core.ducking.curve import Curve
 from jaylantern.core.ducking.gain_line import line_of
-from jaylantern.core.edit.tailoring import by_hand
+from jaylantern.core.edit.tailored_clips import by_hand
 from jaylantern.core.timeline.captions import CaptionForm
 from jaylantern.core.timeline.clip import Clip
 from jaylantern.core.timeline.lane import Lane, LaneKind

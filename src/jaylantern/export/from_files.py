@@ -17,7 +17,7 @@ from queue import Empty
 from typing import Any
 
 from jaylantern.errors import JayError, MediaError, Refused
-from jaylantern.export import making
+from jaylantern.export import handoff
 from jaylantern.export.task import Task
 from jaylantern.projectfile import opening, reading
 from jaylantern.store import projects
@@ -74,7 +74,7 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
         raise MediaError(f"{path.name} is no project: it must be one of {', '.join(reading.ENDINGS)}.")
     if not out.is_dir():
         must_have_a_folder(out)
-    request = making.asked(order.request)
+    request = handoff.asked(order.request)
     with _workspace(order.data) as workspace, closing(workspace.folder.connect()) as db:
         number = projects.create(db, path.stem)
         at_first = within(progress, 0.0, OPENING)
@@ -96,10 +96,10 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
         if not project.length_n:
             raise Refused(f"{path.name}: its timeline is empty, so there is nothing to make.")
         result = workspace.decide(project)
-        belonging = making.belonging(db, project)
+        belonging = handoff.belonging(db, project)
         with scratch(workspace.folder.path) as folder:
             task = Task(workspace, project, result, folder, request, within(progress, OPENING, 1.0), belonging)
-            made = making.make(task)
+            made = handoff.make(task)
             files = _put(sorted(folder.iterdir()), out, over=order.over)
         missing = len({clip.media.id for _, clip in project.placed() if clip.media.missing})
     progress(1.0, "done")

@@ -14,7 +14,7 @@ from multiprocessing.connection import Connection
 from typing import NoReturn
 
 from jaylantern.errors import JayError
-from jaylantern.fleet import making, places
+from jaylantern.fleet import one_film, places
 from jaylantern.fleet.films import Film
 from jaylantern.fleet.outcome import Outcome, State
 from jaylantern.fleet.results import Results
@@ -47,12 +47,12 @@ class BrokeOff:
     code: int | None
 
 
-class Nurseries:
+class ForkServers:
     """Processes that have taken in all modules once and make each film in a fork of their own, kept while they are not
     at work. What kills a film touches nothing else."""
 
     def __init__(self) -> None:
-        self._idle: list[_Nursery] = []
+        self._idle: list[_ForkServer] = []
 
     def attended(self, job: Job, progress: Progress) -> Outcome:
         """Make a film; what is killed is begun again, three times in a run, whoever begins it. What progress raises
@@ -71,18 +71,18 @@ class Nurseries:
     def _made(self, job: Job, progress: Progress) -> Outcome | BrokeOff:
         """What became of it."""
         try:
-            nursery = self._idle.pop()
+            fork_server = self._idle.pop()
         except IndexError:
-            nursery = _Nursery()
+            fork_server = _ForkServer()
         try:
-            outcome = nursery.made(job, progress)
+            outcome = fork_server.made(job, progress)
         except BaseException:
-            nursery.close()
+            fork_server.close()
             raise
-        if nursery.lives:
-            self._idle.append(nursery)
+        if fork_server.lives:
+            self._idle.append(fork_server)
         else:
-            nursery.close()
+            fork_server.close()
         return outcome
 
     def close(self) -> None:
@@ -91,12 +91,12 @@ class Nurseries:
             self._idle.pop().close()
 
 
-class _Nursery:
+class _ForkServer:
     """One of these processes, seen from here."""
 
     def __init__(self) -> None:
         self._line, its = multiprocessing.Pipe()
-        code = f"from jaylantern.fleet import child; child.nurse({its.fileno()}, {os.getpid()})"
+        code = f"from jaylantern.fleet import child; child.serve({its.fileno()}, {os.getpid()})"
         self._process = subprocess.Popen(  # noqa: S603 – our own
             own_python.command("-c", code),
             pass_fds=(its.fileno(),),
@@ -143,7 +143,7 @@ def aside(job: Job, progress: Progress, code: int | None = None) -> Outcome:
     return Outcome(job.film.name, State.SET_ASIDE, failed=f"{why} {WHY_ASIDE}")
 
 
-def nurse(line: int, parent: int) -> None:
+def serve(line: int, parent: int) -> None:
     """What such a process does: it hands on what each of its children says, whole messages alone, and how that ended
     when it has."""
     keep_freed_memory()
@@ -206,7 +206,7 @@ def one(job: Job, progress: Progress) -> Outcome:
         if not job.again and job.results.set_aside(film) == key:
             return Outcome(film.name, State.SET_ASIDE, failed=WHY_ASIDE)
         with places.at_hand(film, progress) as here, job.results.unfinished() as folder:
-            outcome = making.make(here, job.recipe, folder, progress)
+            outcome = one_film.make(here, job.recipe, folder, progress)
             job.results.put(film, folder, key, outcome)
         job.results.keep_aside(film, None)
         return outcome

@@ -21,7 +21,7 @@ from jaylantern.fleet.films import MADE_LIKE
 from jaylantern.fleet.outcome import Outcome
 from jaylantern.support.progress import Progress
 
-NURSERIES = child.Nurseries()  # of a worker
+FORK_SERVERS = child.ForkServers()  # of a worker
 WITHIN_S = 10.0  # so long a scheduler may take to answer
 MEET_TRIES = 3
 
@@ -142,4 +142,4 @@ def _task(job: Job, topic: str, name: str, wanted: str) -> Outcome:
             last = share, doing
             worker.log_event(topic, (name, share, doing))
 
-    return NURSERIES.attended(job, progress)
+    return FORK_SERVERS.attended(job, progress)

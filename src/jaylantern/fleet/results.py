@@ -19,8 +19,8 @@ from typing import Any
 
 from jaylantern.errors import Refused
 from jaylantern.fleet.films import Film
+from jaylantern.fleet.folders import FolderShelf, Shelf
 from jaylantern.fleet.outcome import Outcome, State, as_text, by_need, outcome_of, write_csv, write_json
-from jaylantern.fleet.shelves import FolderShelf, Shelf
 from jaylantern.support.atomic_file import whole_text
 
 RECEIPT, ASIDE = "made.json", ".set-aside"

@@ -14,9 +14,9 @@ from jaylantern.fleet import child
 from jaylantern.fleet.board import Board
 from jaylantern.fleet.child import Job
 from jaylantern.fleet.films import Film
+from jaylantern.fleet.folders import TRIES, of_this_process
 from jaylantern.fleet.outcome import Outcome, State
 from jaylantern.fleet.results import Results
-from jaylantern.fleet.shelves import TRIES, of_this_process
 from jaylantern.interchange.recipe import Recipe
 from jaylantern.support.progress import Progress
 
@@ -42,7 +42,7 @@ class Cores:
 
     def __init__(self, workers: int | None = None) -> None:
         self._threads = ThreadPoolExecutor(max(1, workers or os.cpu_count() or 1))
-        self._ending, self._nurseries = Event(), child.Nurseries()
+        self._ending, self._fork_servers = Event(), child.ForkServers()
 
     @property
     def dashboard(self) -> str:
@@ -57,13 +57,13 @@ class Cores:
                 raise Stopped("Stopped.")
             progress(share, doing)
 
-        return self._threads.submit(self._nurseries.attended, job, tell)
+        return self._threads.submit(self._fork_servers.attended, job, tell)
 
     def close(self) -> None:
         """End what is being made."""
         self._ending.set()
         self._threads.shutdown(cancel_futures=True)
-        self._nurseries.close()
+        self._fork_servers.close()
 
 
 def new_run() -> str:

@@ -19,10 +19,10 @@ from jaylantern.errors import JayError, MediaError
 from jaylantern.fleet.board import Board
 from jaylantern.fleet.child import Job
 from jaylantern.fleet.films import Film, films_in
+from jaylantern.fleet.folders import TRIES
 from jaylantern.fleet.outcome import Outcome, State, as_text, by_need, table, write_json
 from jaylantern.fleet.results import Results
 from jaylantern.fleet.running import Engine, outcome_of
-from jaylantern.fleet.shelves import TRIES
 from jaylantern.interchange.recipe import Recipe
 from jaylantern.support.atomic_file import put_text
 from jaylantern.support.disk import full

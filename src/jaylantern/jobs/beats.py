@@ -10,7 +10,7 @@ from jaylantern.core.ducking.plan import yielding
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.settings import RiseOn
-from jaylantern.library import tailoring
+from jaylantern.library import tailored_media
 from jaylantern.library.library import Library
 from jaylantern.store import edits, jobs, media
 from jaylantern.store.connection import atomic
@@ -53,7 +53,7 @@ def ask(db: sqlite3.Connection, project_id: int, source: Media) -> int | None:
 def listen(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Progress) -> None:
     """Hear the recording of a job."""
     found = media.get(db, job.payload["media_id"])
-    tailoring.listen_for_beats(workspace.library, found, progress)
+    tailored_media.listen_for_beats(workspace.library, found, progress)
     with atomic(db):
         edits.news(db, [found.id, *media.made_of(db, found.sha256)])  # rises may end on its beats
         jobs.finish(db, job.id, state="done")
@@ -68,6 +68,6 @@ def wanted(db: sqlite3.Connection, library: Library, project: Project) -> list[i
     sources = {source.id: source for each in found.values() if (source := media.recording(db, each))}
     made = []
     for source in sources.values():
-        if not source.missing and not library.has_sketch(source) and not waiting(db, project.id, source).ended:
+        if not source.missing and not library.has_features(source) and not waiting(db, project.id, source).ended:
             made.append(ask(db, project.id, source))
     return [number for number in made if number is not None]

@@ -13,11 +13,11 @@ from jaylantern.core.edit.landing import Landing
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import Damaged, JayError, Refused, Stopped
-from jaylantern.export.making import export
-from jaylantern.jobs import beats, care, hearing, mending, pictures
+from jaylantern.export.handoff import export
+from jaylantern.jobs import beats, care, hearing, pictures, repair
 from jaylantern.jobs.keeping import lay_take
 from jaylantern.jobs.stopping import Interrupted
-from jaylantern.library import mending as mended
+from jaylantern.library import repair as mended
 from jaylantern.library.bringing import bring_in, hash_of
 from jaylantern.projectfile import captions_in, opening, reading
 from jaylantern.store import jobs, media, ours, projects, takes
@@ -26,10 +26,10 @@ from jaylantern.store.jobs import Job
 from jaylantern.support import disk, own_python
 from jaylantern.workspace.workspace import Workspace
 
-UNSEEN = (hearing.KIND, beats.KIND, care.KIND, mending.KIND)  # work that leaves nothing behind when it is stopped
+UNSEEN = (hearing.KIND, beats.KIND, care.KIND, repair.KIND)  # work that leaves nothing behind when it is stopped
 NONE_MISSING = "{} is none of the files that are missing. Bring it in as a new one instead."
 NO_ROOM = "waiting for room on the disk"
-BEHIND = (pictures.KIND, mending.KIND)  # work that other work leaves to be done
+BEHIND = (pictures.KIND, repair.KIND)  # work that other work leaves to be done
 REPORT_EVERY_S = 0.15
 WAIT_S = 0.05
 
@@ -73,7 +73,7 @@ def run(workspace: Workspace, job_id: int) -> bool:
         _end(workspace, db, job_id, "stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")
     except Damaged as error:
         _end(workspace, db, job_id, "failed", f"{error} Try again then.")
-        mending.found_out(workspace, db, error.sha256)
+        repair.found_out(workspace, db, error.sha256)
     except (JayError, OSError, MemoryError, sqlite3.Error) as error:
         if disk.full(error) and jobs.get(db, job_id).kind == "import":
             with suppress(sqlite3.Error):  # there may be no room even for this
@@ -228,5 +228,5 @@ DOES: dict[str, Callable[[Workspace, sqlite3.Connection, Job, Reporter], None]] 
     hearing.KIND: hearing.hear_again,
     beats.KIND: beats.listen,
     care.KIND: care.treat,
-    mending.KIND: mending.mend,
+    repair.KIND: repair.mend,
 }

@@ -33,7 +33,7 @@ from jaylantern.core.signal.signal_level import HOP_N
 from jaylantern.core.signal.sixth_octaves import SIXTHS, SixthOctaves, unpacked
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.voice_track import OLDER_FRAME_N, VoiceTrack
-from jaylantern.core.tailoring.sketch import Sketch
+from jaylantern.core.tailoring.features import MusicFeatures
 from jaylantern.core.timeline.tailoring import Tailoring
 from jaylantern.errors import Damaged, Refused
 from jaylantern.media import picture as pictures
@@ -298,23 +298,23 @@ def save_tailoring(folder: Path, tailoring: Tailoring) -> None:
     whole(folder / "tailored.json", lambda path: path.write_text(tailoring.text, encoding="utf-8"), sync=True)
 
 
-def has_sketch(folder: Path) -> bool:
+def has_features(folder: Path) -> bool:
     """Has tailoring heard the sound of a folder?"""
     return zipfile.is_zipfile(folder / "beats.npz")
 
 
-def save_sketch(folder: Path, sketch: Sketch) -> None:
+def save_features(folder: Path, features: MusicFeatures) -> None:
     """Write what tailoring heard."""
-    save(folder / "beats.npz", **{**vars(sketch), "length_n": np.array(sketch.length_n)})
+    save(folder / "beats.npz", **{**vars(features), "length_n": np.array(features.length_n)})
 
 
-def read_sketch(folder: Path) -> Sketch:
+def read_features(folder: Path) -> MusicFeatures:
     """What tailoring heard of the sound of a folder. Where that is damaged it is thrown away, to be heard again, and
     Refused is raised."""
 
-    def known(saved: Any) -> Sketch:
+    def known(saved: Any) -> MusicFeatures:
         rows = {name: saved[name] for name in ("onset", "low_onset", "colour", "harmony")}
-        return Sketch(**rows, length_n=int(saved["length_n"]))
+        return MusicFeatures(**rows, length_n=int(saved["length_n"]))
 
     found = _kept(folder / "beats.npz", known)
     if found is None:

@@ -21,7 +21,7 @@ from jaylantern.core.signal.loudness import KWeighting, Loudness
 from jaylantern.core.signal.signal_level import level_db, mean_squares
 from jaylantern.core.signal.sixth_octaves import SixthOctaves, unpacked
 from jaylantern.core.speech.voice_track import VoiceTrack
-from jaylantern.core.tailoring.sketch import Sketch
+from jaylantern.core.tailoring.features import MusicFeatures
 from jaylantern.errors import MediaError
 from jaylantern.library.facts import (
     About,
@@ -39,7 +39,7 @@ from jaylantern.media.decode import sound_chunks
 from jaylantern.media.peaks_file import PeaksFile
 from jaylantern.media.probe import LONGEST_N, Picture, Probe, probe
 from jaylantern.media.sound import Sound, SoundStore
-from jaylantern.pipeline import hear, sketch
+from jaylantern.pipeline import hear, music_features
 from jaylantern.support.atomic_file import unfinished, whole
 from jaylantern.support.progress import Progress, silent, within
 
@@ -313,9 +313,9 @@ def weighed(store: Sound) -> tuple[np.ndarray, np.ndarray]:
     return np.concatenate(found), unpacked(octaves.finish())
 
 
-def sketched(store: Sound, levels: np.ndarray, progress: Progress = silent) -> Sketch:
+def features_of(store: Sound, levels: np.ndarray, progress: Progress = silent) -> MusicFeatures:
     """What tailoring needs to hear of a decoded sound; as `listened`."""
-    return sketch(_chunks(store, progress, "listening for beats"), levels, length_n=store.length_n)
+    return music_features(_chunks(store, progress, "listening for beats"), levels, length_n=store.length_n)
 
 
 def _chunks(store: Sound, progress: Progress, doing: str) -> Iterator[np.ndarray]:

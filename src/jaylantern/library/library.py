@@ -94,7 +94,7 @@ class Library:
         """The beats, or bars, of a medium in media time; none where nobody listened for them."""
         cut = None if media.tailored is None else media.tailored.cut
         sha256 = media.sha256 if media.tailored is None else media.tailored.source
-        if not facts.has_sketch(self.folder_of(sha256)):
+        if not facts.has_features(self.folder_of(sha256)):
             return np.zeros(0, np.int64)
         found = self._memo(
             ("beats", sha256, bars), lambda: self._grid(sha256).bars_n if bars else self._grid(sha256).beats_n
@@ -153,16 +153,16 @@ class Library:
 
         return self._memo(("sound", media.sha256, facts.told(folder)), opened)
 
-    def has_sketch(self, media: Media) -> bool:
+    def has_features(self, media: Media) -> bool:
         """Has tailoring heard this recording?"""
-        return facts.has_sketch(self.folder_of(media.sha256))
+        return facts.has_features(self.folder_of(media.sha256))
 
     def grid(self, media: Media) -> Grid:
         """The beats of a recording that tailoring has heard, and how well its folds fit."""
         return self._grid(media.sha256)
 
     def _grid(self, sha256: str) -> Grid:
-        return self._memo(("grid", sha256), lambda: grid_of(facts.read_sketch(self.folder_of(sha256))))
+        return self._memo(("grid", sha256), lambda: grid_of(facts.read_features(self.folder_of(sha256))))
 
     def solutions(self, media: Media, wish: Wish) -> list[Solution]:
         """The cuts of a recording that answer a wish, the best first. Raises Refused where there are none."""

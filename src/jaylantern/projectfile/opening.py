@@ -16,7 +16,7 @@ from jaylantern.core.timeline.imported import ImportedProject, MissingMedia
 from jaylantern.core.timeline.media import Media
 from jaylantern.errors import JayError, MediaError, Refused, Stopped
 from jaylantern.library.bringing import bring_in, hash_of
-from jaylantern.library.tailoring import keep
+from jaylantern.library.tailored_media import keep
 from jaylantern.projectfile import adopting
 from jaylantern.projectfile.adopting import Here
 from jaylantern.projectfile.reading import Archive, is_archive, is_project, read

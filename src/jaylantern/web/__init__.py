@@ -38,7 +38,7 @@ from jaylantern.web import (
     safety,
     shelf,
     tagging,
-    tailoring,
+    tailor,
     takes,
     tuning,
 )
@@ -136,7 +136,7 @@ def create_app(workspace: Workspace, *, keyed: bool = True) -> Flask:
         presets,
         levels,
         care,
-        tailoring,
+        tailor,
         tuning,
         drafts,
         captions,

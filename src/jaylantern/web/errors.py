@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 from werkzeug.exceptions import HTTPException, SecurityError
 
 from jaylantern.errors import Damaged, InvalidValue, JayError, NotFound, Refused, Stale
-from jaylantern.jobs import mending
+from jaylantern.jobs import repair
 from jaylantern.store.connection import disk_trouble
 from jaylantern.support import disk
 from jaylantern.web.connection import db, queue, workspace
@@ -28,7 +28,7 @@ def install(app: Flask) -> None:
 
     @app.errorhandler(Damaged)
     def _damaged(error: Damaged) -> ResponseReturnValue:
-        for number in mending.found_out(workspace(), db(), error.sha256):
+        for number in repair.found_out(workspace(), db(), error.sha256):
             queue().wake(number)
         if request.method == "GET" and _for_people():
             return redirect(request.url)  # the page as it is without that file

@@ -11,7 +11,7 @@ from flask.typing import ResponseReturnValue
 from jaylantern.core.edit.ending import consequence
 from jaylantern.errors import NotFound
 from jaylantern.export import sound
-from jaylantern.export.making import FORMS, asked
+from jaylantern.export.handoff import FORMS, asked
 from jaylantern.export.request import Extent
 from jaylantern.store import jobs, made, projects
 from jaylantern.web.connection import db, queue, workspace

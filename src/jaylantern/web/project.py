@@ -12,7 +12,7 @@ from werkzeug.exceptions import HTTPException
 
 from jaylantern.core.timeline.project import Project
 from jaylantern.errors import JayError, NotFound
-from jaylantern.jobs import beats, care, ducked, hearing, mending
+from jaylantern.jobs import beats, care, ducked, hearing, repair
 from jaylantern.store import edits, projects
 from jaylantern.web import panels
 from jaylantern.web.connection import EXPECTED, as_far_as_it_goes, db, queue, workspace
@@ -115,7 +115,7 @@ def _look_after(project_id: int) -> None:
     """What opening a project begins in the background. Where that fails in a way nobody foresaw, it opens all the
     same."""
     try:
-        for number in mending.look_after(workspace(), db(), projects.load(db(), project_id)):
+        for number in repair.look_after(workspace(), db(), projects.load(db(), project_id)):
             queue().wake(number)
         if not _have_heard(projects.load(db(), project_id), opened=True):
             ducked.tell(workspace(), db(), projects.load(db(), project_id))

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from jaylantern.core.timeline.media import Media
 from jaylantern.errors import JayError
-from jaylantern.library import facts, mending
+from jaylantern.library import facts, repair
 from jaylantern.library.bringing import hash_of
 from jaylantern.store import connection, edits, made, media, ours, projects
 from jaylantern.support.progress import Progress, silent, within
@@ -65,7 +65,7 @@ def _look_at(workspace: Workspace, db: sqlite3.Connection, each: Media, found: F
     if each.missing and not media.is_lost(db, each.id):
         return  # a stand-in for what was never here
     folder = library.folder_of(each.sha256)
-    bad = ["what is known of it"] if each.missing or not mending.sound(library, each) else facts.spoiled(folder)
+    bad = ["what is known of it"] if each.missing or not repair.sound(library, each) else facts.spoiled(folder)
     if each.tailored is None:
         progress(0.0, each.name)
         original = library.original(each)
@@ -74,7 +74,7 @@ def _look_at(workspace: Workspace, db: sqlite3.Connection, each: Media, found: F
         elif original.is_file() and hash_of(original, progress) != each.sha256:
             found.troubles.append(f"{each.name}: the file itself is damaged. Bring it in again.")
     if bad:
-        can = mending.can_be_mended(library, db, each)
+        can = repair.can_be_mended(library, db, each)
         found.troubles.append(
             f"{each.name}: {', '.join(bad)} {'can be made again' if can else 'is lost; bring the file in again'}."
         )
@@ -118,7 +118,7 @@ def mend(workspace: Workspace, db: sqlite3.Connection, found: Found, progress: P
         edits.news(db, [each.id])
         try:
             part = within(progress, i / len(found.damaged), (i + 1) / len(found.damaged))
-            mending.mend(workspace.library, db, media.get(db, each.id), part)
+            repair.mend(workspace.library, db, media.get(db, each.id), part)
             said.append(f"{each.name} was made again.")
         except (JayError, OSError) as error:
             said.append(f"{each.name} can't be made again: {error}")

@@ -18,7 +18,7 @@ from jaylantern.core.tailoring.wish import Wish
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tailoring import Tailoring
-from jaylantern.library import tailoring
+from jaylantern.library import tailored_media
 from jaylantern.library.library import Library
 from jaylantern.pipeline import DuckingResult
 from jaylantern.store import projects
@@ -60,12 +60,12 @@ class WorkspaceProvider(Provider):
 
     def solutions(self, source: Media, wish: Wish) -> Sequence[Solution]:
         """The cuts of a recording that answer a wish, the best first; its beats are heard where they were not."""
-        tailoring.listen_for_beats(self._knows.library, source)
+        tailored_media.listen_for_beats(self._knows.library, source)
         return self._knows.library.solutions(source, wish)
 
     def grid(self, source: Media) -> Grid:
         """The beats of a recording."""
-        tailoring.listen_for_beats(self._knows.library, source)
+        tailored_media.listen_for_beats(self._knows.library, source)
         return self._knows.library.grid(source)
 
     def sound(self, source: Media) -> Source:
@@ -74,7 +74,7 @@ class WorkspaceProvider(Provider):
 
     def tailored(self, source: Media, tailoring_of: Tailoring, name: str) -> Media:
         """The medium of a tailoring, made unless it is there."""
-        return tailoring.keep(self._knows.library, self._connection, source, tailoring_of, name=name)
+        return tailored_media.keep(self._knows.library, self._connection, source, tailoring_of, name=name)
 
     def fps(self, found: Media) -> float:
         """Frames a second of a medium, 0 where it has no picture."""

@@ -13,7 +13,7 @@ from jaylantern.core.ducking.plan import make_plan
 from jaylantern.core.ducking.triggers import Sounding
 from jaylantern.core.edit import cutting, lines, moving
 from jaylantern.core.edit.lines import LET_GO_N, RAMP_N, Moved
-from jaylantern.core.edit.tailoring import tailored
+from jaylantern.core.edit.tailored_clips import tailored
 from jaylantern.core.mixing.mix import Variant, programme, render
 from jaylantern.core.signal.loudness import STEP_N
 from jaylantern.core.signal.timebase import RATE

@@ -6,7 +6,7 @@ import pytest
 
 from jaylantern.core.ducking.plan import make_plan
 from jaylantern.core.ducking.triggers import Sounding
-from jaylantern.core.edit.tailoring import end_of
+from jaylantern.core.edit.tailored_clips import end_of
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.timeline.lane import Lane, LaneKind
 from jaylantern.core.timeline.tag import Tag

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaylantern.core.tailoring.beats import largest_near
+from jaylantern.core.tailoring.features import HARMONY_HOPS, HOPS_A_SECOND, MusicFeatures
 from jaylantern.core.tailoring.likeness import row_means
-from jaylantern.core.tailoring.sketch import HARMONY_HOPS, HOPS_A_SECOND, Sketch
 
 METERS = (4, 3)  # beats in a bar; of two that come back alike, the first
 AGAIN = (1, 2, 4)  # bars after which likeness is looked at
@@ -38,15 +38,15 @@ def _along(distance: Floats, lag: int) -> float:
     return float(np.median(found)) if len(found) else 0.0
 
 
-def first_downbeat(sketch: Sketch, at_s: Doubles, meter: int) -> int:
+def first_downbeat(features: MusicFeatures, at_s: Doubles, meter: int) -> int:
     """Which of the first `meter` beats begins a bar; `at_s` (n,)."""
     hops = np.round(at_s * HOPS_A_SECOND - 0.5).astype(np.intp)
-    bass = largest_near(sketch.low_onset, 4)[np.clip(hops, 0, len(sketch.low_onset) - 1)]
+    bass = largest_near(features.low_onset, 4)[np.clip(hops, 0, len(features.low_onset) - 1)]
     beat_s = float(np.median(np.diff(at_s)))
     rate = HOPS_A_SECOND / HARMONY_HOPS
     before, after = (
-        row_means(sketch.harmony, at_s - beat_s, at_s, rate),
-        row_means(sketch.harmony, at_s, at_s + beat_s, rate),
+        row_means(features.harmony, at_s - beat_s, at_s, rate),
+        row_means(features.harmony, at_s, at_s + beat_s, rate),
     )
     change = 1 - (before * after).sum(axis=1) / np.maximum(
         np.sqrt((before**2).sum(axis=1) * (after**2).sum(axis=1)), 1e-6

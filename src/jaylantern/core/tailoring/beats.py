@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.tailoring.sketch import HOPS_A_SECOND, Floats, Sketch
+from jaylantern.core.tailoring.features import HOPS_A_SECOND, Floats, MusicFeatures
 
 Doubles = NDArray[np.float64]
 
@@ -44,11 +44,11 @@ class Beats:
         return self.certainty >= CLEAR and len(self.at_s) >= 8
 
 
-def find_beats(sketch: Sketch) -> Beats:
+def find_beats(features: MusicFeatures) -> Beats:
     """The beats of a piece."""
-    if len(sketch.onset) < SHORTEST_S * HOPS_A_SECOND:
+    if len(features.onset) < SHORTEST_S * HOPS_A_SECOND:
         return Beats(np.zeros(0), 0.0, 0.0)
-    onset = evened(sketch.onset)
+    onset = evened(features.onset)
     if not onset.any():
         return Beats(np.zeros(0), 0.0, 0.0)
     periods = tempo_line(onset)

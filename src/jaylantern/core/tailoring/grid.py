@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.tailoring import bars, likeness
 from jaylantern.core.tailoring.beats import find_beats
+from jaylantern.core.tailoring.features import MusicFeatures
 from jaylantern.core.tailoring.likeness import Floats
-from jaylantern.core.tailoring.sketch import Sketch
 
 AHEAD_S = 0.015  # a fold lies so far before its beat, which then begins unbroken
 FREE_STEP_S = 0.4  # between places where no beat can be followed
@@ -61,10 +61,10 @@ class Grid:
         return bool(high - low < STEADY)
 
 
-def grid_of(sketch: Sketch) -> Grid:
+def grid_of(features: MusicFeatures) -> Grid:
     """The grid of a piece from what was heard of it."""
-    beats = find_beats(sketch)
-    length_s = sketch.length_n / RATE
+    beats = find_beats(features)
+    length_s = features.length_n / RATE
     free = not beats.clear
     if free:
         at_s = np.arange(FREE_STEP_S, max(FREE_STEP_S, length_s - FREE_STEP_S / 2), FREE_STEP_S)
@@ -72,18 +72,18 @@ def grid_of(sketch: Sketch) -> Grid:
         at_s = beats.at_s[(beats.at_s > 2 * AHEAD_S) & (beats.at_s < length_s)]
     if len(at_s) < 2:
         none = np.zeros(0, np.int64)
-        return Grid(sketch.length_n, none, 1, 0, 0.0, 0.0, np.zeros((0, 0), np.float32), none, True, none)
+        return Grid(features.length_n, none, 1, 0, 0.0, 0.0, np.zeros((0, 0), np.float32), none, True, none)
     some_s = at_s[:MOST_PLACES]
-    distance = likeness.distances(sketch, np.append(some_s, 2 * some_s[-1] - some_s[-2]))
+    distance = likeness.distances(features, np.append(some_s, 2 * some_s[-1] - some_s[-2]))
     bar = 1 if free else bars.beats_in_a_bar(distance)
-    first = 0 if free else bars.first_downbeat(sketch, at_s, bar)
+    first = 0 if free else bars.first_downbeat(features, at_s, bar)
     beats_s, beat_bar, beat_first = at_s, bar, first
     if len(at_s) > MOST_PLACES:
         at_s, bar, first = at_s[first::bar], 1, 0
         at_s = at_s[:: -(-len(at_s) // MOST_PLACES)]
-        distance = likeness.distances(sketch, np.append(at_s, 2 * at_s[-1] - at_s[-2]))
+        distance = likeness.distances(features, np.append(at_s, 2 * at_s[-1] - at_s[-2]))
     return Grid(
-        sketch.length_n,
+        features.length_n,
         np.round((at_s - (0.0 if free else AHEAD_S)) * RATE).astype(np.int64),
         bar,
         first,

@@ -15,7 +15,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from jaylantern.core.tailoring.sketch import BANDS, COLOUR_HOPS, HARMONY_HOPS, HOPS_A_SECOND, Sketch
+from jaylantern.core.tailoring.features import BANDS, COLOUR_HOPS, HARMONY_HOPS, HOPS_A_SECOND, MusicFeatures
 
 SLICES, WITHIN = 4, 0.3  # of a beat; share of what is unlike within a beat
 LEAST_SPREAD_DB, HARMONY = 1.0, 3.0
@@ -27,15 +27,15 @@ Doubles = NDArray[np.float64]
 Floats = NDArray[np.float32]
 
 
-def distances(sketch: Sketch, at_s: Doubles) -> Floats:
+def distances(features: MusicFeatures, at_s: Doubles) -> Floats:
     """d(a, b) for the stretches between places at_s (n + 1,), shape (n, n)."""
     edges = at_s[:-1, None] + np.diff(at_s)[:, None] * np.arange(SLICES) / SLICES
     ends = np.append(edges[:, 1:], at_s[1:, None], axis=1)
-    quarters = row_means(sketch.colour, edges, ends, HOPS_A_SECOND / COLOUR_HOPS)
-    beats = row_means(sketch.colour, at_s[:-1, None], at_s[1:, None], HOPS_A_SECOND / COLOUR_HOPS)
+    quarters = row_means(features.colour, edges, ends, HOPS_A_SECOND / COLOUR_HOPS)
+    beats = row_means(features.colour, at_s[:-1, None], at_s[1:, None], HOPS_A_SECOND / COLOUR_HOPS)
     parts = ((beats, 1 - WITHIN), (quarters, WITHIN))
     scaled = np.concatenate([_in_spreads(part) * np.sqrt(weight) for part, weight in parts], axis=1, dtype=np.float32)
-    harmony = row_means(sketch.harmony, at_s[:-1], at_s[1:], HOPS_A_SECOND / HARMONY_HOPS)
+    harmony = row_means(features.harmony, at_s[:-1], at_s[1:], HOPS_A_SECOND / HARMONY_HOPS)
     length = np.sqrt((harmony**2).sum(axis=1, keepdims=True))
     harmony = harmony / np.maximum(length, 1e-6)
     harmony = np.append(harmony, length < 1e-3, axis=1).astype(np.float32)  # two silences are alike

@@ -21,7 +21,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.core.timeline.tag import Tag
 from jaylantern.errors import Refused
-from jaylantern.export import making
+from jaylantern.export import handoff
 from jaylantern.export.task import Task
 from jaylantern.fleet.films import Film
 from jaylantern.fleet.outcome import Outcome
@@ -155,12 +155,12 @@ def _hand_off(
         raise Refused("Its timeline is empty: there is nothing to make.")
     newest = max((film.folder / each.name).stat().st_mtime for each in film.files)
     made_at = datetime.fromtimestamp(newest, UTC).replace(microsecond=0, tzinfo=None)  # the same whenever it is made
-    belonging, said = making.belonging(db, project), []
+    belonging, said = handoff.belonging(db, project), []
     for k, wanted in enumerate(recipe.hand_off):
-        request = making.asked({"pattern": NAME, **wanted, "asked_at": made_at.isoformat()})
+        request = handoff.asked({"pattern": NAME, **wanted, "asked_at": made_at.isoformat()})
         at_last = within(progress, k / len(recipe.hand_off), (k + 1) / len(recipe.hand_off))
         with scratch(workspace.folder.path) as folder:
-            word = making.make(Task(workspace, project, result, folder, request, at_last, belonging))
+            word = handoff.make(Task(workspace, project, result, folder, request, at_last, belonging))
             for file in sorted(folder.iterdir()):
                 if (out / file.name).exists():
                     raise Refused(f"Two things that are handed off are called {file.name}. Give one another pattern.")
@@ -218,4 +218,4 @@ def _off(aim: Aim | None, lufs: float, dbtp: float) -> list[str]:
 def request_check(orders: Sequence[Mapping[str, Any]]) -> None:
     """Can all of this be handed off? Raises InvalidValue."""
     for each in orders:
-        making.asked({"pattern": NAME, **each})
+        handoff.asked({"pattern": NAME, **each})

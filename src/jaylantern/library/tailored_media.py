@@ -35,10 +35,10 @@ def listen_for_beats(library: Library, found: Media, progress: Progress = silent
     """Hear what tailoring needs of a recording, unless it was heard before."""
     folder = library.folder_of(found.sha256)
     with taking_in(found.sha256):
-        if not facts.has_sketch(folder):
+        if not facts.has_features(folder):
             track = library.track(found)
             levels = np.zeros(0, np.float32) if track is None else track.level_db
-            facts.save_sketch(folder, ingest.sketched(library.sound(found), levels, progress))
+            facts.save_features(folder, ingest.features_of(library.sound(found), levels, progress))
 
 
 def keep(library: Library, db: sqlite3.Connection, source: Media, tailoring: Tailoring, *, name: str) -> Media:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from jaylantern.core.timeline.media import Media
 from jaylantern.errors import Damaged, MediaError
-from jaylantern.library import facts, ingest, tailoring
+from jaylantern.library import facts, ingest, tailored_media
 from jaylantern.library.bringing import hash_of, taking_in
 from jaylantern.library.facts import About
 from jaylantern.library.library import Library
@@ -109,7 +109,7 @@ def taken_in_again(
 
 def _tailored(library: Library, db: sqlite3.Connection, source: Media, found: Media) -> Media:
     with taking_in(found.sha256):
-        return _here_again(db, found, tailoring.filled(library, source, found))
+        return _here_again(db, found, tailored_media.filled(library, source, found))
 
 
 def _here_again(db: sqlite3.Connection, found: Media, about: About) -> Media:

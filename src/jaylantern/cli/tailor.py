@@ -81,7 +81,7 @@ def _tailor(args: argparse.Namespace) -> None:
         read = ingest.read(args.music, name=args.music.name, folder=folder, listen=False)
         if read.store is None:
             raise MediaError(f"{args.music.name} is silent.")
-        grid = grid_of(ingest.sketched(read.store, read.levels))
+        grid = grid_of(ingest.features_of(read.store, read.levels))
         found = solutions(grid, wish, read.store.read)[0]
         write_sped(read.store, found.cut, folder)
         sound = tailored(read.store, found.cut, folder)

@@ -8,7 +8,7 @@ from collections.abc import Collection
 from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.jobs import pictures
-from jaylantern.library import mending
+from jaylantern.library import repair
 from jaylantern.store import edits, jobs, media
 from jaylantern.store.connection import atomic
 from jaylantern.store.jobs import Job
@@ -38,7 +38,7 @@ def look_after(workspace: Workspace, db: sqlite3.Connection, project: Project) -
 
 def _not_whole(workspace: Workspace, db: sqlite3.Connection, each: Media) -> bool:
     """Was something of a medium lost, or is it now?"""
-    return media.is_lost(db, each.id) if each.missing else not mending.sound(workspace.library, each)
+    return media.is_lost(db, each.id) if each.missing else not repair.sound(workspace.library, each)
 
 
 def lost(workspace: Workspace, db: sqlite3.Connection, project_id: int, media_ids: Collection[int]) -> list[int]:
@@ -59,7 +59,7 @@ def lost(workspace: Workspace, db: sqlite3.Connection, project_id: int, media_id
         wanted = [
             each
             for each in media_ids
-            if each not in asked and mending.can_be_mended(workspace.library, db, media.get(db, each))
+            if each not in asked and repair.can_be_mended(workspace.library, db, media.get(db, each))
         ]
         if not wanted:
             return []
@@ -80,7 +80,7 @@ def _mended(workspace: Workspace, db: sqlite3.Connection, job: Job, progress: Pr
         found = media.get(db, number)
         if media.is_lost(db, number):
             part = within(progress, i / len(numbers), (i + 1) / len(numbers))
-            done.append(mending.mend(workspace.library, db, found, part))
+            done.append(repair.mend(workspace.library, db, found, part))
             pictures.have_made(workspace, db, job.project_id, done[-1], found.name)
     return done
 

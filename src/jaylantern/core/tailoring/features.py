@@ -31,7 +31,7 @@ Halves = NDArray[np.float16]
 
 
 @dataclass(frozen=True, eq=False)
-class Sketch:
+class MusicFeatures:
     """What was heard. `onset` and `low_onset` (hops,), dB of rise, each 10 ms; `colour` (rows, BANDS), dB over the
     floor, each 20 ms; `harmony` (rows, 12), of length 1, or 0 in silence, each 160 ms. Row k of any lies around the
     middle of its k-th step; `length_n` samples at 48 kHz."""
@@ -61,13 +61,13 @@ class Listener:
         self._rest = np.concatenate((self._rest, samples))
         self._hear()
 
-    def finish(self, length_n: int) -> Sketch:
+    def finish(self, length_n: int) -> MusicFeatures:
         """All that was heard; the sound, `length_n` samples at 48 kHz, is silent after its end."""
         hops = -(-self._count_n // HOP_N)
         self._rest = np.concatenate((self._rest, np.zeros(TILE * HOP_N + 2 * self._before_n, np.float32)))
         self._hear()
         onset, low, colour, harmony = self._rows
-        return Sketch(
+        return MusicFeatures(
             np.concatenate(onset)[:hops],
             np.concatenate(low)[:hops],
             np.concatenate(colour)[: -(-hops // COLOUR_HOPS)],

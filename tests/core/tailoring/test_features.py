@@ -1,8 +1,8 @@
 import numpy as np
 import pytest
 
-from jaylantern.core.tailoring import sketch
-from jaylantern.core.tailoring.sketch import RATE, Listener
+from jaylantern.core.tailoring import features
+from jaylantern.core.tailoring.features import RATE, Listener
 
 
 def heard(sound, piece_n=5000):
@@ -62,10 +62,10 @@ def test_bass_and_drum_begin_low(hz, low):
 
 def test_bands_cover_what_lies_between_them_evenly():
     """O'Shaughnessy, Speech Communication, 1987: mel = 2595 log10(1 + f/700); 1000 mel at 1000 Hz."""
-    bands = sketch.mel_bands()
-    hz = np.arange(sketch.FRAME_N // 2 + 1) * RATE / sketch.FRAME_N
+    bands = features.mel_bands()
+    hz = np.arange(features.FRAME_N // 2 + 1) * RATE / features.FRAME_N
     inside = (hz > 150) & (hz < 7000)
     assert bands[inside].sum(axis=1) == pytest.approx(1.0, abs=1e-5)
     middles = hz[bands.argmax(axis=0)]
     steps = np.diff(2595 * np.log10(1 + middles / 700))
-    assert steps.mean() == pytest.approx((2840.0 - 60.6) / (sketch.BANDS + 1), rel=0.03)
+    assert steps.mean() == pytest.approx((2840.0 - 60.6) / (features.BANDS + 1), rel=0.03)

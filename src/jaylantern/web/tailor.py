@@ -88,7 +88,7 @@ def show(project_id: int) -> ResponseReturnValue:
         source = workspace().provider(db(), project_id).recording(chosen[1].media)
     except Refused as error:
         return render_template("project/_tailored.html", shown=None, waits=beats.Waiting(str(error)), **common)
-    if not workspace().library.has_sketch(source):
+    if not workspace().library.has_features(source):
         waits = beats.waiting(db(), project_id, source)
         return render_template("project/_tailored.html", shown=None, waits=waits, listen=True, **common)
     shown = Shown(*chosen, source, workspace().library.grid(source))
@@ -109,7 +109,7 @@ def listen(project_id: int) -> ResponseReturnValue:
     chosen = _wanted(candidates(projects.load(db(), project_id)))
     if chosen is not None:
         source = workspace().provider(db(), project_id).recording(chosen[1].media)
-        job_id = None if workspace().library.has_sketch(source) else beats.ask(db(), project_id, source)
+        job_id = None if workspace().library.has_features(source) else beats.ask(db(), project_id, source)
         if job_id is not None:
             queue().wake(job_id)
     return show(project_id)
