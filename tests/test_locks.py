@@ -8,11 +8,12 @@ from pathlib import Path
 import pytest
 from packaging.requirements import Requirement
 from packaging.utils import canonicalize_name
+from packaging.version import Version
 
 ROOT = Path(__file__).parent.parent
 LOCKS = ROOT / "locks"
 ASKED = tomllib.loads((ROOT / "pyproject.toml").read_text(encoding="utf-8"))["project"]
-EXTRAS = {"app": [], "cluster": ["cluster"], "test": ["test"], "tools": ["test", "tools"]}
+EXTRAS = {"app": [], "lowest": ["test"], "cluster": ["cluster"], "test": ["test"], "tools": ["test", "tools"]}
 
 
 def pinned(name: str) -> dict[str, set[str]]:
@@ -39,6 +40,14 @@ def test_a_lock_names_all_that_is_asked_for_in_versions_that_are_allowed(name):
 def test_what_runs_has_the_versions_that_are_tested(name):
     tested = pinned("test")
     assert {each: versions for each, versions in pinned(name).items() if versions - tested.get(each, versions)} == {}
+
+
+def test_the_lowest_versions_are_the_bounds():
+    there = pinned("lowest")
+    for each in map(Requirement, ASKED["dependencies"]):
+        [bound] = [Version(said.version) for said in each.specifier]
+        [version] = map(Version, there[canonicalize_name(each.name)])
+        assert version.release[: len(bound.release)] == bound.release, each
 
 
 @pytest.mark.parametrize("path", sorted(LOCKS.glob("*.txt")), ids=lambda path: path.name)
