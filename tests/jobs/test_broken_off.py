@@ -123,7 +123,7 @@ def test_what_nobody_foresaw_in_a_film_is_said_by_name_and_not_taken_for_a_kill(
     def unforeseen(*_):
         raise ZeroDivisionError
 
-    monkeypatch.setattr(child.making, "make", unforeseen)
+    monkeypatch.setattr(child.one_film, "make", unforeseen)
     job = child.Job(film, RECIPE, results_in(tmp_path / "out"), ".tries-run")
     outcome = child.one(job, silent)
     assert (outcome.state, outcome.failed) == (State.FAILED, "Something unforeseen went wrong (ZeroDivisionError).")
