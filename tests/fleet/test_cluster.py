@@ -6,6 +6,7 @@ import json
 import os
 import signal
 import socket
+import weakref
 from contextlib import closing
 
 import pytest
@@ -188,6 +189,22 @@ def test_a_worker_that_joins_while_a_client_is_greeted_is_no_reason_to_fail(fail
         with pytest.raises(AssertionError):
             _met(client, "tcp://one:1")
     assert len(tries) == min(fails + 1, 3)
+
+
+def test_a_client_that_came_to_nothing_has_ended_before_the_next_one_begins():
+    """It ends when it is collected, and would wait for the lock that the next one holds while it begins."""
+    before = []
+
+    class Half:
+        def __init__(self, address, **how):
+            assert not [each for each in before if each() is not None], "one of them is still there"
+            before.append(weakref.ref(self))
+            self.itself = self
+            raise AssertionError("a worker's news came first")
+
+    with pytest.raises(AssertionError, match="a worker's news came first"):
+        _met(Half, "tcp://one:1")
+    assert len(before) == 3
 
 
 def test_another_version_is_told_before_anything_is_made(crew, twelve, tmp_path, monkeypatch):

@@ -6,6 +6,7 @@ where the worker itself goes, the scheduler gives its films to another one.
 
 from __future__ import annotations
 
+import gc
 import socket
 from concurrent.futures import Future
 from contextlib import suppress
@@ -107,10 +108,14 @@ class Cluster:
 def _met(client: Any, address: str) -> Any:
     """A client of a scheduler. Where a worker joins in that very moment, its news comes along with the scheduler's
     greeting, and the client takes that for an error: it is tried again."""
-    for _ in range(MEET_TRIES - 1):
-        with suppress(AssertionError):
+    for left in reversed(range(MEET_TRIES)):
+        gc.collect()  # one that came to nothing ends now; while the next begins it would wait for ever, and that for it
+        try:
             return client(address, timeout=WITHIN_S, set_as_default=False)
-    return client(address, timeout=WITHIN_S, set_as_default=False)
+        except AssertionError:
+            if not left:
+                raise
+    raise AssertionError("it was tried at least once")
 
 
 def _version() -> str:
