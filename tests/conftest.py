@@ -123,7 +123,7 @@ def laid_out(workspace: Workspace, db, project_id: int, tmp_path: Path, made_onc
         if mine:
             return mine[0]
         with watched_files.unwatched():  # as the program has made it
-            shutil.copytree(made, tmp_path, ignore=shutil.ignore_patterns("database", "number"), dirs_exist_ok=True)
+            shutil.copytree(made, tmp_path, ignore=shutil.ignore_patterns("database*", "number"), dirs_exist_ok=True)
         with closing(sqlite3.connect(made / "database")) as copy:
             copy.backup(db)
         return int((made / "number").read_text())
