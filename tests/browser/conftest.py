@@ -36,6 +36,9 @@ CHROMIUM_FLAGS = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
+SIZE = {"width": 1280, "height": 800}
+STILL = "/static/lantern.svg"  # a page without scripts, of the same origin
+KEPT = "local_storage,indexeddb,cache_storage,service_workers"
 BROUGHT_IN = ("film", "talk", "bed")  # before the server starts
 LONGEST_MS = int(
     os.environ.get("JAY_PATIENCE_MS", "120000")
@@ -129,45 +132,75 @@ def browser_type_launch_args(browser_type_launch_args):
 
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args):
-    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "accept_downloads": True}
+    return {**browser_context_args, "viewport": SIZE, "accept_downloads": True}
+
+
+class KeptPage:
+    """The page that one test after the other is done in: its scripts are compiled once."""
+
+    def __init__(self, context: BrowserContext) -> None:
+        self._context = context
+        self._page: Page | None = None
+
+    def lend(self) -> Page:
+        """It, or a new one where there is none."""
+        if self._page is None or self._page.is_closed():
+            self._page = self._context.new_page()
+        return self._page
+
+    def clear(self, origin: str) -> None:
+        """Close all others; nothing is left of what was done in it."""
+        page = self.lend()
+        for each in self._context.pages:
+            if each is not page:
+                each.close()
+        page.unroute_all(behavior="ignoreErrors")
+        page.mouse.move(0, 0)
+        page.goto(f"{origin}{STILL}")
+        page.set_viewport_size(SIZE)
+        page.emulate_media(media="null")
+        self._context.clear_cookies()
+        self._context.clear_permissions()
+        session = self._context.new_cdp_session(page)
+        session.send("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": KEPT})
+        session.detach()
 
 
 @pytest.fixture(scope="session")
-def one_browser(browser: Browser, browser_context_args) -> BrowserContext:
-    """What all pages are opened in: scripts and fonts are fetched once, as with anybody who works a day."""
+def kept_page(browser: Browser, browser_context_args) -> KeptPage:
+    """All tests' page; scripts and fonts are fetched once, as with anybody who works a day."""
     context = browser.new_context(**browser_context_args)
-    yield context
+    yield KeptPage(context)
     context.close()
 
 
 @pytest.fixture
-def context(one_browser: BrowserContext, base_url: str) -> BrowserContext:
-    """A browser that has kept nothing but scripts, styles and fonts."""
-    yield one_browser
-    for each in one_browser.pages:
-        each.close()
-    one_browser.clear_cookies()
-    one_browser.clear_permissions()
-    blank = one_browser.new_page()
-    session = one_browser.new_cdp_session(blank)
-    kept = "local_storage,indexeddb,cache_storage,service_workers"
-    session.send("Storage.clearDataForOrigin", {"origin": base_url, "storageTypes": kept})
-    blank.close()
+def page(kept_page: KeptPage, base_url: str):
+    """A page that fails the test on script errors and on anything asked of another host."""
+    troubles: list[str] = []
+    page = kept_page.lend()
+    page.set_default_timeout(LONGEST_MS)
+    listeners = {
+        "pageerror": lambda error: troubles.append(f"script: {error}"),
+        "console": lambda said: troubles.append(said.text) if "Content Security Policy" in said.text else None,
+        "request": lambda asked: (
+            None if asked.url.startswith((base_url, "data:", "blob:")) else troubles.append(asked.url)
+        ),
+    }
+    for event, listener in listeners.items():
+        page.on(event, listener)
+    yield page
+    for event, listener in listeners.items():
+        page.remove_listener(event, listener)
+    kept_page.clear(base_url)
+    assert not troubles, troubles
 
 
 @pytest.fixture
-def page(page: Page, base_url: str):
-    """A page that fails the test on script errors and on anything asked of another host."""
-    troubles: list[str] = []
-    page.set_default_timeout(LONGEST_MS)
-    page.on("pageerror", lambda error: troubles.append(f"script: {error}"))
-    page.on("console", lambda said: troubles.append(said.text) if "Content Security Policy" in said.text else None)
-    page.on(
-        "request",
-        lambda asked: None if asked.url.startswith((base_url, "data:", "blob:")) else troubles.append(asked.url),
-    )
+def page_of_its_own(page: Page):
+    """For a test that puts scripts into the page: they can't be taken out again."""
     yield page
-    assert not troubles, troubles
+    page.close()
 
 
 @pytest.fixture(scope="session")

@@ -11,8 +11,9 @@ from tests.browser.test_listening import FADE_S, RATE, WATCH, scheduled
 
 
 @pytest.fixture
-def drafted(page: Page, ducked_project) -> Page:
+def drafted(page_of_its_own: Page, ducked_project) -> Page:
     """The ducked project with draft A held and less ducking as B; every scheduled window noted."""
+    page = page_of_its_own
     page.add_init_script(WATCH)
     page.reload()
     expect(page.locator("body.ready")).to_be_visible()

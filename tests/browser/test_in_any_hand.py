@@ -134,8 +134,8 @@ def test_undo_brings_the_choice_back(page, score):
     assert chosen(page) == set(both)
 
 
-def test_a_step_of_another_window_is_spoken_of_before_it_is_taken_back(page, score, context):
-    other = context.new_page()
+def test_a_step_of_another_window_is_spoken_of_before_it_is_taken_back(page, score):
+    other = page.context.new_page()
     other.goto(page.url)
     expect(other.locator("body.ready")).to_be_visible()
     other.evaluate("() => window.jayLantern.pageDoc.do('rename_project', { name: 'Renamed there' })")

@@ -31,8 +31,9 @@ WATCH = """
 
 
 @pytest.fixture
-def watched(page: Page, ducked_project) -> Page:
+def watched(page_of_its_own: Page, ducked_project) -> Page:
     """The ducked project with every scheduled window noted."""
+    page = page_of_its_own
     page.add_init_script(WATCH)
     page.reload()
     expect(page.locator("body.ready")).to_be_visible()

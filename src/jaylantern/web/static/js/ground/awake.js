@@ -1,7 +1,7 @@
 // Work done every frame while something moves or somebody is at it, ten times a second else: a page that stands open all
 // day costs next to nothing.
 
-const CALM_FRAMES = 120; // after the last that moved
+const CALM_FRAMES = 6; // after the last that moved, or somebody was at it
 const REST_MS = 100;
 const AT_IT = ["pointerdown", "pointermove", "pointerup", "wheel", "keydown", "keyup", "input", "focusin", "drop"];
 

@@ -202,7 +202,12 @@ export class Transport {
       this._light(now);
       this._meter();
     }
-    return this.player.playing;
+    return this.player.playing || this._falling;
+  }
+
+  /** Do the bars of the meter still come down? */
+  get _falling() {
+    return this._held.db > FLOOR_DB || this._bars.some((db) => db > FLOOR_DB);
   }
 
   _light(now) {
