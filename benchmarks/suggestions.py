@@ -20,7 +20,7 @@ import soxr
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech import tag_suggestions
-from jaylantern.core.speech.tag_suggestions import Facts
+from jaylantern.core.speech.tag_suggestions import Evidence
 from jaylantern.core.timeline.tag import Tag
 from tests.sounds import facts_of
 
@@ -79,7 +79,7 @@ def sound_of(path: Path) -> np.ndarray:
     return soxr.resample(np.concatenate(parts), rate, RATE, quality="HQ").astype(np.float32)
 
 
-def gathered(folder: Path) -> Iterator[tuple[Tag, str, Facts]]:
+def gathered(folder: Path) -> Iterator[tuple[Tag, str, Evidence]]:
     """Tag, file and facts of all material in the folder, remembered beside it."""
     kept = folder / "facts.json"
     known = json.loads(kept.read_text()) if kept.exists() else {}
@@ -98,7 +98,7 @@ def gathered(folder: Path) -> Iterator[tuple[Tag, str, Facts]]:
                 known[name] = asdict(facts_of(sound)) if len(sound) > 0.2 * RATE else None
             if known[name] and known[name]["seconds"] >= least_s and taken < most:
                 taken += 1
-                yield tag, name, Facts(**known[name])
+                yield tag, name, Evidence(**known[name])
             if taken == most:
                 break
         kept.write_text(json.dumps(known))

@@ -13,7 +13,7 @@ from jaylantern.core.signal.analysis import Analyser
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.core.speech import tag_suggestions
 from jaylantern.core.speech.singing import find_singing
-from jaylantern.core.speech.tag_suggestions import Facts
+from jaylantern.core.speech.tag_suggestions import Evidence
 from jaylantern.core.speech.voice_track import find_speech
 from jaylantern.pipeline import hear
 
@@ -67,7 +67,7 @@ def rms_db(samples: np.ndarray) -> float:
     return float(10 * np.log10(np.mean(np.square(samples, dtype=np.float64)) + 1e-30))
 
 
-def facts_of(sound: np.ndarray, offset_n: int = 0, length_n: int | None = None) -> Facts:
+def facts_of(sound: np.ndarray, offset_n: int = 0, length_n: int | None = None) -> Evidence:
     """What a suggestion is made from, of mono sound (n,), found as an import finds it."""
     analyser = Analyser(1)
     analyser.add(sound[:, None])
@@ -76,6 +76,6 @@ def facts_of(sound: np.ndarray, offset_n: int = 0, length_n: int | None = None) 
     speech = find_speech(track, sensitivity=50)
     length_n = len(sound) if length_n is None else length_n
     singing = find_singing(track.singing, length_n=len(sound))
-    return tag_suggestions.facts(
+    return tag_suggestions.evidence(
         character, speech, track.level_db, offset_n=offset_n, length_n=length_n, singing=singing, music=track.music
     )

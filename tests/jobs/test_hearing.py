@@ -42,9 +42,9 @@ def test_opening_a_project_asks_once_and_says_once_what_was_done(workspace, db, 
     lane = projects.load(db, project_id).lanes[0]
     workspace.do(db, project_id, "tag_lane", {"lane_id": lane.id, "tag": "dialogue"})
     project = projects.load(db, project_id)
-    job_id = hearing.ask(db, workspace.library, project)
+    job_id = hearing.request(db, workspace.library, project)
     assert job_id is not None
-    assert hearing.ask(db, workspace.library, project) is None  # it is asked for already
+    assert hearing.request(db, workspace.library, project) is None  # it is asked for already
     was = workspace.result(project).plan.passages[0]
     before = projects.revision(db, project_id)
     levels = workspace.library.facts(older).track.level_db
@@ -59,19 +59,19 @@ def test_opening_a_project_asks_once_and_says_once_what_was_done(workspace, db, 
     assert not track.older
     assert track.level_db.tolist() == levels.tolist()
     assert projects.revision(db, project_id) == before + 1  # what followed from the older ear is not shown any more
-    assert hearing.ask(db, workspace.library, projects.load(db, project_id)) is None
+    assert hearing.request(db, workspace.library, projects.load(db, project_id)) is None
 
 
 def test_where_nothing_moved_nothing_is_said(workspace, db, project_id, older):
     """Nobody gives way to it: whatever is heard in it changes nothing."""
-    job_id = hearing.ask(db, workspace.library, projects.load(db, project_id))
+    job_id = hearing.request(db, workspace.library, projects.load(db, project_id))
     work.run(workspace, job_id)
     assert (jobs.get(db, job_id).state, jobs.get(db, job_id).message) == ("done", "")
 
 
 def test_what_another_version_makes_of_a_project_is_said_once_with_place_and_size(workspace, db, project_id, older):
     """As if this version had kept it 4 dB deeper at 2.5 s than it ducks now."""
-    work.run(workspace, hearing.ask(db, workspace.library, projects.load(db, project_id)))
+    work.run(workspace, hearing.request(db, workspace.library, projects.load(db, project_id)))
     project = projects.load(db, project_id)
     plan = workspace.result(project).plan
     deeper = Outline(plan.spans, Curve(np.array([0, 120_000, 240_000]), np.array([0.0, -4.0, 0.0])))
@@ -93,18 +93,18 @@ def test_what_was_set_by_hand_stays(workspace, db, project_id, older):
     values = {"speech": True, "start_n": 6 * RATE, "stop_n": 7 * RATE, "clip_ids": [clip.id]}
     workspace.do(db, project_id, "mark_speech", values)
     pins = projects.load(db, project_id).speech_pins
-    work.run(workspace, hearing.ask(db, workspace.library, projects.load(db, project_id)))
+    work.run(workspace, hearing.request(db, workspace.library, projects.load(db, project_id)))
     assert projects.load(db, project_id).speech_pins == pins != ()
 
 
 def test_stopping_keeps_what_was_heard_so_far(workspace, db, project_id, older):
-    job_id = hearing.ask(db, workspace.library, projects.load(db, project_id))
+    job_id = hearing.request(db, workspace.library, projects.load(db, project_id))
     jobs.ask_stop(db, job_id)
     work.run(workspace, job_id)
     assert jobs.get(db, job_id).state == "stopped"
     project = projects.load(db, project_id)
-    assert hearing.ask(db, workspace.library, project, opened=False) is None  # not with every change from now on
-    assert hearing.ask(db, workspace.library, project) is not None  # but when it is opened again
+    assert hearing.request(db, workspace.library, project, opened=False) is None  # not with every change from now on
+    assert hearing.request(db, workspace.library, project) is not None  # but when it is opened again
     assert workspace.library.track(older).older
 
 
@@ -141,7 +141,7 @@ def test_what_lands_where_nothing_gives_way_to_it_is_not_listened_to(
     found = brought_onto(lanes.get(on))
     assert workspace.library.track(found).unheard != listened
     assert (len(workspace.library.speech(found, 50.0)) > 0) == listened
-    assert hearing.ask(db, workspace.library, projects.load(db, project_id)) is None
+    assert hearing.request(db, workspace.library, projects.load(db, project_id)) is None
 
 
 @pytest.mark.parametrize(
@@ -156,9 +156,9 @@ def test_it_is_heard_when_it_first_matters(workspace, db, project_id, brought_on
     found = brought_onto(lanes["effects"])
     name, values = change(lanes)
     workspace.do(db, project_id, name, values)
-    job_id = hearing.ask(db, workspace.library, projects.load(db, project_id))
+    job_id = hearing.request(db, workspace.library, projects.load(db, project_id))
     work.run(workspace, job_id)
     assert jobs.get(db, job_id).message == ""  # nothing was heard differently, so nothing is told
     assert len(workspace.library.speech(found, 50.0)) > 0
     brought_onto(lanes["effects"])
-    assert hearing.ask(db, workspace.library, projects.load(db, project_id)) is None
+    assert hearing.request(db, workspace.library, projects.load(db, project_id)) is None

@@ -32,7 +32,7 @@ def opened_in(workspace: Workspace, path: Path, **more) -> tuple[int, str]:
     db = workspace.folder.connect()
     try:
         number = projects.create(db, "New")
-        return number, opening.open_project(workspace, db, number, path, path.name, quiet, **more).said("")
+        return number, opening.open_project(workspace, db, number, path, path.name, quiet, **more).in_words("")
     finally:
         db.close()
 

@@ -43,10 +43,10 @@ def test_so_many_bytes_are_held_and_what_is_larger_than_all_is_not():
     cache = BoundedCache(3 * (AROUND + 80), bytes_of)
     for k in range(4):
         cache.keep(k, np.zeros(10))
-    assert [k for k in range(4) if cache.held(k) is not None] == [1, 2, 3]
+    assert [k for k in range(4) if cache.peek(k) is not None] == [1, 2, 3]
     cache.keep("vast", np.zeros(1000))
-    assert cache.held("vast") is None
-    assert cache.held(3) is not None
+    assert cache.peek("vast") is None
+    assert cache.peek(3) is not None
 
 
 def test_what_was_made_is_there_for_an_equal_key_and_each_kind_by_itself():

@@ -41,8 +41,8 @@ def test_places_are_what_deciding_each_gives_and_are_worked_out_once(workspace, 
     for (i, j), figures in workspace.tuning.places(found, wanted).items():
         alone = workspace.decide(with_settings(project, sensitivity=x[i], hold_ms=y[j]))
         assert figures == tuning.figures(alone.plan, alone.clear)
-    assert sorted(found.known) == sorted(wanted)
-    found.known[0, 0] = found.known[0, 0]._replace(points=-1)
+    assert sorted(found.worked_out) == sorted(wanted)
+    found.worked_out[0, 0] = found.worked_out[0, 0]._replace(points=-1)
     assert workspace.tuning.places(found, [(0, 0)])[0, 0].points == -1
 
 
@@ -50,8 +50,8 @@ def test_where_it_is_sweet_all_of_it_is_known(workspace, project):
     found = workspace.tuning.map(project, NAMES)
     workspace.tuning.places(found, [(0, 0)])
     sweet = workspace.tuning.sweet(found)
-    assert len(found.known) == COUNT * COUNT
-    assert sweet == tuning.sweet(found.known, project.settings)
+    assert len(found.worked_out) == COUNT * COUNT
+    assert sweet == tuning.sweet(found.worked_out, project.settings)
 
 
 @pytest.mark.parametrize("names", [("hold_ms", "hold_ms"), ("hold_ms", "target_lufs"), ("", "hold_ms")])

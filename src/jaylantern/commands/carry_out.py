@@ -62,15 +62,20 @@ def carry_out(
         label, after = _followed(before, after, name, label, values, provider, numbers)
         try:
             done = _committed(connection, before, after, name, label, values, numbers)
+        except NumbersGone:
+            continue
         except Stale:
             if seen is not None:
                 raise
             continue
-        if done is not None:
-            if not connection.in_transaction:
-                projects.keep(connection, done.after)
-            return done
+        if not connection.in_transaction:
+            projects.keep(connection, done.after)
+        return done
     raise Stale(CHANGED)
+
+
+class NumbersGone(Exception):
+    """Numbers that an edit uses were taken for something else before it was committed: it is done again."""
 
 
 class Numbers:
@@ -87,9 +92,10 @@ class Numbers:
         self._count += 1
         return self._first + self._count - 1
 
-    def take(self) -> bool:
-        """Take what was given out; False where somebody else has taken any of it meanwhile."""
-        return self._first is None or take_ids(self._connection, self._first, count=self._count)
+    def take(self) -> None:
+        """Take what was given out. Raises NumbersGone where somebody else has taken any of it meanwhile."""
+        if self._first is not None and not take_ids(self._connection, self._first, count=self._count):
+            raise NumbersGone
 
 
 def _edited(
@@ -110,9 +116,9 @@ def _committed(
     label: str,
     values: Mapping[str, Any],
     numbers: Numbers,
-) -> Done | None:
-    """Write the difference; None where numbers it uses have gone to something else. Raises Stale where the project was
-    changed since `before` was read."""
+) -> Done:
+    """Write the difference. Raises Stale where the project was changed since `before` was read, NumbersGone where
+    numbers it uses have gone to something else."""
     ops = difference(before, after)
     if not ops:
         return Done(before, before)
@@ -121,8 +127,7 @@ def _committed(
     with atomic(connection):
         if not _unchanged(connection, before):
             raise Stale(CHANGED)
-        if not numbers.take():
-            return None
+        numbers.take()
         step = str(gesture)[:LONGEST_GESTURE] if gesture else None
         after = replace(after, revision=edits.perform(connection, before.id, label, ops, gesture=step))
         if COMMANDS[name].lasting:

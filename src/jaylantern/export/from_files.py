@@ -103,7 +103,7 @@ def render(path: Path, out: Path, order: Order, progress: Progress) -> Made:
             files = _put(sorted(folder.iterdir()), out, over=order.over)
         missing = len({clip.media.id for _, clip in project.placed() if clip.media.missing})
     progress(1.0, "done")
-    words = " ".join(filter(None, (made, found.said("Name folders to search with --media."))))
+    words = " ".join(filter(None, (made, found.in_words("Name folders to search with --media."))))
     took_s = time.monotonic() - begun
     return Made(project.name, files, words, project.length_n, len(result.plan.passages), missing, took_s)
 

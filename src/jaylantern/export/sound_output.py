@@ -96,7 +96,7 @@ def _write_laid(path: Path, render: Render, progress: Progress, *, form: Form, b
         lay = Laid(render, path, writer.begin(), form.sample, measure)
         with closing(pool.chunks(lay, list(pairwise(edges)))) as found:
             for made in found:
-                over_n, part = made.facts
+                over_n, part = made.summary
                 writer.laid(made.stop_n - made.start_n, over_n)
                 if part is not None:
                     meter.take(part)

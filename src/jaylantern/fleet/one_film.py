@@ -47,12 +47,12 @@ def make(film: Film, recipe: Recipe, out: Path, progress: Progress) -> Outcome:
         workspace.folder.prepare()
         with closing(workspace.folder.connect()) as db:
             number = projects.create(db, Path(film.name).name)
-            said = _lay_out(workspace, db, number, film, recipe, within(progress, 0.0, BROUGHT_IN))
+            remarks = _lay_out(workspace, db, number, film, recipe, within(progress, 0.0, BROUGHT_IN))
             progress(BROUGHT_IN, "ducking")
-            said += _set(workspace, db, number, recipe)
+            remarks += _set(workspace, db, number, recipe)
             project, result = workspace.load(db, number)
-            said += _hand_off(workspace, db, project, result, film, recipe, out, within(progress, SET, 1.0))
-            return _figures(workspace, project, result, film, recipe, said, time.monotonic() - begun)
+            remarks += _hand_off(workspace, db, project, result, film, recipe, out, within(progress, SET, 1.0))
+            return _figures(workspace, project, result, film, recipe, remarks, time.monotonic() - begun)
 
 
 def _lay_out(
@@ -60,13 +60,13 @@ def _lay_out(
 ) -> list[str]:
     """Bring the files in and lay them; captions last, so that the film is as long as it gets. Answers what should be
     known."""
-    said: list[str] = []
+    remarks: list[str] = []
     rows: dict[str, tuple[int, list[int]]] = {}  # of roles in a row: where the next begins, on which lanes
     files = sorted(film.files, key=lambda each: each.role == CAPTIONS)
     for k, file in enumerate(files):
         source = film.folder / file.name
         if file.role == CAPTIONS:
-            said.append(captions_in.bring(db, number, captions_in.read(source, file.name), file.name))
+            remarks.append(captions_in.bring(db, number, captions_in.read(source, file.name), file.name))
             continue
         at_first = within(progress, k / len(files), (k + 1) / len(files))
         listen = ROLES.get(file.role) is not Tag.MUSIC
@@ -80,9 +80,9 @@ def _lay_out(
         if file.role in recipe.in_a_row:
             rows[file.role] = landed.stop_n, list(landed.lane_ids)
         about = workspace.library.about(found)
-        said += [f"{file.name}: {about.remark}"] if about.remark else []
-        said += _tag(workspace, db, number, found, file.role, landed.lane_ids)
-    return said
+        remarks += [f"{file.name}: {about.remark}"] if about.remark else []
+        remarks += _tag(workspace, db, number, found, file.role, landed.lane_ids)
+    return remarks
 
 
 def _tag(
@@ -111,7 +111,7 @@ def _tag(
 
 def _set(workspace: Workspace, db: sqlite3.Connection, number: int, recipe: Recipe) -> list[str]:
     """Ducking as the recipe says, music to the film's length, the mix to its loudness."""
-    said = []
+    remarks = []
     if recipe.preset:
         workspace.do(db, number, "apply_preset", {"name": recipe.preset})
     if recipe.settings:
@@ -128,7 +128,7 @@ def _set(workspace: Workspace, db: sqlite3.Connection, number: int, recipe: Reci
                 try:
                     workspace.do(db, number, "tailor_clip", {"clip_id": clip.id, **wish})
                 except Refused as error:
-                    said.append(f"{clip.name} is not tailored: {error}")
+                    remarks.append(f"{clip.name} is not tailored: {error}")
     if recipe.aim is not None:
         wanted = {"target_lufs": recipe.aim.lufs, "ceiling_dbtp": recipe.aim.dbtp}
         workspace.do(db, number, "set_settings", {"settings": wanted})
@@ -138,7 +138,7 @@ def _set(workspace: Workspace, db: sqlite3.Connection, number: int, recipe: Reci
                 level = workspace.loudness.mix(projects.load(db, number)).loudness
                 if abs(level.integrated_lufs - recipe.aim.lufs) <= NEAR_LU:
                     break
-    return said
+    return remarks
 
 
 def _hand_off(
@@ -155,7 +155,7 @@ def _hand_off(
         raise Refused("Its timeline is empty: there is nothing to make.")
     newest = max((film.folder / each.name).stat().st_mtime for each in film.files)
     made_at = datetime.fromtimestamp(newest, UTC).replace(microsecond=0, tzinfo=None)  # the same whenever it is made
-    belonging, said = handoff.belonging(db, project), []
+    belonging, remarks = handoff.belonging(db, project), []
     for k, wanted in enumerate(recipe.hand_off):
         request = handoff.asked({"pattern": NAME, **wanted, "asked_at": made_at.isoformat()})
         at_last = within(progress, k / len(recipe.hand_off), (k + 1) / len(recipe.hand_off))
@@ -165,8 +165,8 @@ def _hand_off(
                 if (out / file.name).exists():
                     raise Refused(f"Two things that are handed off are called {file.name}. Give one another pattern.")
                 shutil.move(file, out / file.name)
-        said += [word] if word else []
-    return said
+        remarks += [word] if word else []
+    return remarks
 
 
 def _figures(
@@ -175,7 +175,7 @@ def _figures(
     result: DuckingResult,
     film: Film,
     recipe: Recipe,
-    said: Sequence[str],
+    remarks: Sequence[str],
     took_s: float,
 ) -> Outcome:
     """What is known of the finished film."""
@@ -192,7 +192,7 @@ def _figures(
         least_clear_lu=round(min(clear), 1) if clear else None,
         deepest_db=round(min((result.dip_db(each) for each in result.plan.passages), default=0.0), 1),
         look=tuple(look),
-        said=tuple(each for each in said if each),
+        said=tuple(each for each in remarks if each),
         took_s=round(took_s, 1),
     )
 
@@ -207,12 +207,12 @@ def _off(aim: Aim | None, lufs: float, dbtp: float) -> list[str]:
         return []
     if not math.isfinite(lufs):
         return ["The mix is silent."]
-    said = []
+    remarks = []
     if abs(lufs - aim.lufs) > aim.tolerance_lu:
-        said.append(f"{lufs:.1f} LUFS instead of {aim.lufs:g}.")
+        remarks.append(f"{lufs:.1f} LUFS instead of {aim.lufs:g}.")
     if dbtp > aim.dbtp + 0.05:
-        said.append(f"{dbtp:.1f} dBTP, over {aim.dbtp:g}.")
-    return said
+        remarks.append(f"{dbtp:.1f} dBTP, over {aim.dbtp:g}.")
+    return remarks
 
 
 def request_check(orders: Sequence[Mapping[str, Any]]) -> None:

@@ -26,7 +26,7 @@ TITLE = "Beats"
 class Waiting:
     """How far listening is: a job is `active`, or `ended` without having heard; in words."""
 
-    said: str
+    words: str
     active: bool = False
     ended: bool = False
 
@@ -42,7 +42,7 @@ def waiting(db: sqlite3.Connection, project_id: int, source: Media) -> Waiting:
     return Waiting(f"{source.name} was not listened to: {last.message}", ended=True)
 
 
-def ask(db: sqlite3.Connection, project_id: int, source: Media) -> int | None:
+def request(db: sqlite3.Connection, project_id: int, source: Media) -> int | None:
     """Record that a recording is to be heard; the job's number, None where it is asked for already."""
     with atomic(db):
         if waiting(db, project_id, source).active:
@@ -69,5 +69,5 @@ def wanted(db: sqlite3.Connection, library: Library, project: Project) -> list[i
     made = []
     for source in sources.values():
         if not source.missing and not library.has_features(source) and not waiting(db, project.id, source).ended:
-            made.append(ask(db, project.id, source))
+            made.append(request(db, project.id, source))
     return [number for number in made if number is not None]

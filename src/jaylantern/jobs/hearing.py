@@ -50,7 +50,7 @@ def to_hear(library: Library, project: Project) -> list[Media]:
     return list(found.values())
 
 
-def ask(db: sqlite3.Connection, library: Library, project: Project, *, opened: bool = True) -> int | None:
+def request(db: sqlite3.Connection, library: Library, project: Project, *, opened: bool = True) -> int | None:
     """Record that a project's media are to be heard; the job's number, None where nothing is to be done or it is asked
     for already. What failed or was stopped is tried again when the project is `opened` the next time, not before."""
     found = to_hear(library, project)

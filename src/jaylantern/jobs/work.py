@@ -144,7 +144,7 @@ def _import(workspace: Workspace, db: sqlite3.Connection, job: Job, report: Repo
         with atomic(db):
             for each in {clip.media.id: clip.media for _, clip in projects.load(db, job.project_id).placed()}.values():
                 pictures.have_made(workspace, db, job.project_id, each, each.name)
-            jobs.finish(db, job.id, state="done", message=opened.said("Find them under Lay out, Media."))
+            jobs.finish(db, job.id, state="done", message=opened.in_words("Find them under Lay out, Media."))
         return
     if captions_in.is_captions(name):
         if job.payload.get("relink"):

@@ -149,7 +149,7 @@ def _kept(path: Path, read: Callable[[Any], T]) -> T | None:
         return None
 
 
-def told(folder: Path) -> int:
+def described_ns(folder: Path) -> int:
     """When it was told what a folder holds, in nanoseconds of the file system's clock. Raises Damaged."""
     with _damage_of(folder):
         return (folder / "about.json").stat().st_mtime_ns
@@ -225,14 +225,14 @@ def read_key(folder: Path, about: About) -> KeyTrack:
 def read_voice(folder: Path, sound: Sound, speech: Intervals, heard: str) -> Voice:
     """What care needs to know of the sound of a folder; listened for on first use, and when it was `heard` anew."""
 
-    def known(saved: Any) -> Voice | None:
+    def of_saved(saved: Any) -> Voice | None:
         if str(saved["heard"]) != heard:
             return None
         noise_s, noise_db, speech_db, rumble_db, spread_db = (float(saved[name]) for name in LEVELS)
         spans = saved["hisses"], saved["breaths"]
         return Voice(saved["noise"], noise_s, noise_db, speech_db, rumble_db, spread_db, *spans)
 
-    kept = _kept(folder / "voice.npz", known)
+    kept = _kept(folder / "voice.npz", of_saved)
     if kept is not None:
         return kept
     listener = VoiceListener(speech)
@@ -312,11 +312,11 @@ def read_features(folder: Path) -> MusicFeatures:
     """What tailoring heard of the sound of a folder. Where that is damaged it is thrown away, to be heard again, and
     Refused is raised."""
 
-    def known(saved: Any) -> MusicFeatures:
+    def of_saved(saved: Any) -> MusicFeatures:
         rows = {name: saved[name] for name in ("onset", "low_onset", "colour", "harmony")}
         return MusicFeatures(**rows, length_n=int(saved["length_n"]))
 
-    found = _kept(folder / "beats.npz", known)
+    found = _kept(folder / "beats.npz", of_saved)
     if found is None:
         (folder / "beats.npz").unlink(missing_ok=True)
         raise Refused("What was heard of the beats is damaged; they are listened for again.")

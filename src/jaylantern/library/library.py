@@ -46,7 +46,7 @@ class Library:
         if media.missing:
             return About(media.length_n)
         folder = self.folder_of(media.sha256)
-        written = facts.told(folder)  # it may have been made again, by another process
+        written = facts.described_ns(folder)  # it may have been made again, by another process
         return self._memo(("about", media.sha256, written), lambda: facts.read_about(folder))
 
     def original(self, media: Media) -> Path:
@@ -109,10 +109,10 @@ class Library:
         """The speech of a medium, in media time."""
         return self.facts(media).speech(sensitivity, self._memo)
 
-    def heard_as(self, clip: Clip, sensitivity: float) -> tag_suggestions.Facts:
+    def heard_as(self, clip: Clip, sensitivity: float) -> tag_suggestions.Evidence:
         """What the sound that a clip shows is like; the clip's media must have sound."""
 
-        def make() -> tag_suggestions.Facts:
+        def make() -> tag_suggestions.Evidence:
             media = clip.media
             character = self._memo(
                 ("character", media.sha256),
@@ -120,7 +120,7 @@ class Library:
             )
             track = self.facts(media).track
             level_db = np.zeros(0, np.float32) if track is None else track.level_db
-            return tag_suggestions.facts(
+            return tag_suggestions.evidence(
                 character,
                 self.speech(media, sensitivity),
                 level_db,
@@ -151,7 +151,7 @@ class Library:
             found.must_be_whole()
             return found
 
-        return self._memo(("sound", media.sha256, facts.told(folder)), opened)
+        return self._memo(("sound", media.sha256, facts.described_ns(folder)), opened)
 
     def has_features(self, media: Media) -> bool:
         """Has tailoring heard this recording?"""

@@ -73,7 +73,7 @@ class Opening:
     missing: Sequence[str]
     short: int
 
-    def said(self, where: str) -> str:
+    def in_words(self, where: str) -> str:
         """In words; `where` says what to do about what is missing."""
         return " ".join(filter(None, (*self.remarks, _missing(self.missing, where), _short(self.short))))
 
@@ -145,7 +145,7 @@ class _Search:
     def _bring_in(self, path: Path, missing: MissingMedia, progress: Progress) -> Media:
         """Of a file that was found to have the missing hash, where there is one; with what was heard in it where the
         project was made, if the archive has it."""
-        heard = self._archive.facts(missing.sha256) if self._archive and missing.sha256 else None
+        heard = self._archive.heard_in(missing.sha256) if self._archive and missing.sha256 else None
         return bring_in(
             self._workspace.library, self._db, path, missing.name, progress, sha256=missing.sha256, heard=heard
         )

@@ -114,7 +114,7 @@ class Archive:
         """Unpack a medium. Raises MediaError where it is damaged."""
         safe_zip.unpack(self._zip, self._entries[wanted.entry], target, name=self.name)
 
-    def facts(self, sha256: str) -> bytes | None:
+    def heard_in(self, sha256: str) -> bytes | None:
         """What was heard in a medium, as the archive has it; None where it has nothing."""
         entry = self._entries.get(facts_entry(sha256))
         return None if entry is None else safe_zip.text(self._zip, entry, name=self.name)

@@ -44,7 +44,7 @@ class RenderChunk(Generic[T]):
     start_n: int
     stop_n: int
     data: NDArray[np.uint8]
-    facts: T
+    summary: T
 
 
 class Ended(JayError):
@@ -106,7 +106,7 @@ class _Pool(Generic[T]):
     def _made(self, slot: int, first_n: int, last_n: int) -> T:
         worker = self._idle.get()
         try:
-            return worker.ask(slot * self._slot_bytes, first_n, last_n)
+            return worker.make(slot * self._slot_bytes, first_n, last_n)
         finally:
             self._idle.put(worker)
 
@@ -161,7 +161,7 @@ class _Worker(Generic[T]):
         except OSError:
             raise Ended(ENDED) from None
 
-    def ask(self, at: int, first_n: int, last_n: int) -> T:
+    def make(self, at: int, first_n: int, last_n: int) -> T:
         """Have a chunk laid at byte `at` of the shared memory; waits for it."""
         try:
             self._line.send((at, first_n, last_n))

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from contextlib import closing, contextmanager, nullcontext
 from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
+from typing import Any, Protocol
 
 from jaylantern.errors import Refused
 
@@ -32,19 +33,33 @@ class Line:
             self._places.release()
 
 
+class Lately(Protocol):
+    """What was read lately, by key."""
+
+    def peek(self, key: tuple[Hashable, ...]) -> Any | None:
+        """The thing of a key, None where there is none."""
+
+    def keep(self, key: tuple[Hashable, ...], made: object) -> None:
+        """Hold a thing."""
+
+
 class Connection(sqlite3.Connection):
-    """A connection to the database that may have to stand in line before it changes anything."""
+    """A connection to the database that may have to stand in line before it changes anything, and may be told what was
+    read through others like it lately."""
 
     line: Line | None = None
+    memo: Lately | None = None
 
 
-def connect(path: Path, *, patience_s: float = PATIENCE_S, line: Line | None = None) -> sqlite3.Connection:
+def connect(
+    path: Path, *, patience_s: float = PATIENCE_S, line: Line | None = None, memo: Lately | None = None
+) -> sqlite3.Connection:
     """A connection in autocommit mode: write-ahead log, foreign keys, every commit synced; so long it waits for
-    whoever else is writing to the database, in a line with others like it."""
+    whoever else is writing to the database, in a line with others like it. Projects are read once with a `memo`."""
     connection = sqlite3.connect(
         path, isolation_level=None, timeout=patience_s, check_same_thread=False, factory=Connection
     )
-    connection.line = line
+    connection.line, connection.memo = line, memo
     connection.row_factory = sqlite3.Row
     connection.execute("PRAGMA journal_mode = WAL")
     connection.execute("PRAGMA synchronous = FULL")

@@ -197,7 +197,7 @@ def wanted_in(connection: sqlite3.Connection, project_id: int, *, tailored: bool
     kind = Maybe(TailoringKind())
     return {
         each["id"]: MissingMedia(
-            each["name"], each["wanted_sha256"], each["wanted_url"], tailored=kind.kept(each["tailored"])
+            each["name"], each["wanted_sha256"], each["wanted_url"], tailored=kind.restored(each["tailored"])
         )
         for each in found
     }

@@ -21,7 +21,6 @@ from jaylantern.core.timeline.tag import USUAL_PERCHES
 from jaylantern.errors import InvalidValue, NotFound, Refused
 from jaylantern.store import rows
 from jaylantern.store.connection import atomic, next_id, now
-from jaylantern.support.bounded_cache import BoundedCache
 
 
 @dataclass(frozen=True)
@@ -41,9 +40,7 @@ OF_PROJECT: dict[str, tuple[str, type[Any], str]] = {  # fields of a project: th
     "dip_pins": ("dip_pin", DipPin, "id"),
     "point_pins": ("point_pin", PointPin, "id"),
 }
-MOST_KEPT = 16
 SET_DEFAULT = "INSERT OR IGNORE INTO setting (project_id, name, value) VALUES (?, ?, ?)"
-_kept = BoundedCache(MOST_KEPT)
 
 
 def clean_name(name: str) -> str:
@@ -128,11 +125,12 @@ def revision(connection: sqlite3.Connection, project_id: int) -> int:
 def load(connection: sqlite3.Connection, project_id: int) -> Project:
     """The project as core's model, lanes in order, read in one transaction. Raises NotFound.
 
-    Projects loaded or kept lately are remembered by revision: the same revision is the same project.
+    What the connection's memo has of this revision is not read again: the same revision is the same project.
     """
-    known: Project | None = _kept.held(_key(connection, project_id, revision(connection, project_id)))
-    if known is not None:
-        return known
+    memo = getattr(connection, "memo", None)
+    read_before: Project | None = memo and memo.peek(("project", project_id, revision(connection, project_id)))
+    if read_before is not None:
+        return read_before
     if connection.in_transaction:
         return read(connection, project_id)  # what is not committed may be taken back, and is not remembered
     connection.execute("BEGIN")
@@ -145,13 +143,10 @@ def load(connection: sqlite3.Connection, project_id: int) -> Project:
 
 
 def keep(connection: sqlite3.Connection, project: Project) -> None:
-    """Remember a project whose revision is committed."""
-    _kept.keep(_key(connection, project.id, project.revision), project)
-
-
-def _key(connection: sqlite3.Connection, project_id: int, at_revision: int) -> tuple[str, int, int]:
-    file = connection.execute("PRAGMA database_list").fetchone()["file"]
-    return file, project_id, at_revision
+    """Have the connection's memo keep a project whose revision is committed."""
+    memo = getattr(connection, "memo", None)
+    if memo is not None:
+        memo.keep(("project", project.id, project.revision), project)
 
 
 def read(connection: sqlite3.Connection, project_id: int) -> Project:

@@ -24,7 +24,7 @@ class BoundedCache:
         self._lock = threading.Lock()
         self._size = size
 
-    def held(self, key: Hashable) -> Any | None:
+    def peek(self, key: Hashable) -> Any | None:
         """The held result for a key, None where there is none."""
         with self._lock:
             return self._held.get(key)
@@ -37,7 +37,7 @@ class BoundedCache:
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """The held result for a key, made if need be."""
-        found = self.held(key)
+        found = self.peek(key)
         if found is None:
             found = make()
             self.keep(key, found)

@@ -98,7 +98,7 @@ def _figures(result: DuckingResult) -> Mapping[str, str]:
         "Music at full level": f"{found.full:.0%}",
         "Dips": str(found.dips),
         "Flutter": str(found.flutter),
-        "Least clear passage": "—" if found.clear is None else marks.said(found.clear),
+        "Least clear passage": "—" if found.clear is None else marks.in_words(found.clear),
         "Passages under the wish": f"{standing.under} of {standing.passages}",
         "Loudness": f"{standing.whole_lufs:.1f} LUFS".replace("-", "−") if standing.whole_lufs > -70 else "silent",
     }

@@ -177,8 +177,8 @@ def _short(marks: Marks, reach: Reach | None) -> tuple[str, str] | None:
         return None
     why = {
         Bound.DEEPEST: "the deepest dip is not deep enough",
-        Bound.OTHERS: f"what gives way to nothing leaves {marks.said(reach.left)}",
-        Bound.BAND: f"what the music has outside its speech band leaves {marks.said(reach.left)}",
+        Bound.OTHERS: f"what gives way to nothing leaves {marks.in_words(reach.left)}",
+        Bound.BAND: f"what the music has outside its speech band leaves {marks.in_words(reach.left)}",
     }
     return str(reach.bound), f"Wished for {marks.wished(reach.wish)}; {why[reach.bound]}."
 

@@ -50,8 +50,8 @@ def page(project_id: int, step: str = "duck") -> ResponseReturnValue:
         context = {**panels.context(project_id, step if tray == step else "checkup"), **more, "step": step}
         if part:
             return render_template(f"project/_{tray}.html", **context)
-        kept = projects.card(db(), project_id).updated_at
-        return render_template("project/page.html", steps=STEPS, kept=kept, tray=tray, **context)
+        saved_at = projects.card(db(), project_id).updated_at
+        return render_template("project/page.html", steps=STEPS, saved_at=saved_at, tray=tray, **context)
 
     try:
         return as_far_as_it_goes(project_id, lambda: shown(step))
@@ -97,15 +97,15 @@ def do(project_id: int, name: str) -> ResponseReturnValue:
     done = workspace().do(db(), project_id, name, values)
     if not values.get("gesture"):  # while something is dragged nothing begins to matter that did not before
         _have_heard(done.after, opened=False)
-    return _shown(project_id, kept=not values.get("gesture"))
+    return _shown(project_id, remembered=not values.get("gesture"))
 
 
-def _shown(project_id: int, *, kept: bool = True, **more: Any) -> ResponseReturnValue:
-    """The new document as an answer; how the project is ducked now is `kept`, so that a later look can tell what moved
-    by itself."""
+def _shown(project_id: int, *, remembered: bool = True, **more: Any) -> ResponseReturnValue:
+    """The new document as an answer; how the project is ducked now is `remembered`, so that a later look can tell
+    what moved by itself."""
     answer = answered(project_id, **more)
     project = projects.load(db(), project_id)
-    if kept and workspace().known(project) is not None:
+    if remembered and workspace().lately(project) is not None:
         with suppress(sqlite3.Error), closing(workspace().folder.connect(patience_s=0.0)) as quick:  # else another time
             ducked.keep_new(workspace(), quick, project)
     return answer
@@ -128,7 +128,7 @@ def _look_after(project_id: int) -> None:
 def _have_heard(project: Project, *, opened: bool) -> bool:
     """Have listened to in the background what matters now and nobody has listened to, or not as well as we can. Answers
     whether speech is to be heard again, which says itself what moved."""
-    job_id = hearing.ask(db(), workspace().library, project, opened=opened)
+    job_id = hearing.request(db(), workspace().library, project, opened=opened)
     library = workspace().library
     more = (*beats.wanted(db(), library, project), *care.wanted(db(), library, project))
     for number in (job_id, *more):

@@ -109,7 +109,7 @@ def listen(project_id: int) -> ResponseReturnValue:
     chosen = _wanted(candidates(projects.load(db(), project_id)))
     if chosen is not None:
         source = workspace().provider(db(), project_id).recording(chosen[1].media)
-        job_id = None if workspace().library.has_features(source) else beats.ask(db(), project_id, source)
+        job_id = None if workspace().library.has_features(source) else beats.request(db(), project_id, source)
         if job_id is not None:
             queue().wake(job_id)
     return show(project_id)

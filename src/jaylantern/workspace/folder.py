@@ -68,10 +68,10 @@ def _only_runs(path: Path) -> bool:
 
 
 class DataFolder:
-    """One data folder on disk."""
+    """One data folder on disk; what is read of its projects may be kept in a memo."""
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
+    def __init__(self, path: Path, memo: connection.Lately | None = None) -> None:
+        self.path, self._memo = path, memo
 
     def must_be_there(self) -> None:
         """Raises InvalidValue where this is no data folder."""
@@ -247,7 +247,7 @@ class DataFolder:
 
     def connect(self, *, patience_s: float = connection.PATIENCE_S, line: Line | None = None) -> sqlite3.Connection:
         """A new connection to the database, as `store/connection.py` has it; the caller closes it."""
-        return connection.connect(self.path / DATABASE, patience_s=patience_s, line=line)
+        return connection.connect(self.path / DATABASE, patience_s=patience_s, line=line, memo=self._memo)
 
     def secret(self) -> bytes:
         """The key that signs sessions, made on first use, readable by its owner only."""

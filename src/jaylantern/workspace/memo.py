@@ -25,6 +25,7 @@ class Kind:
 
 
 KINDS = (
+    Kind("project", "number, revision: its rows, read", 16),
     # decisions
     Kind("decided", "project, its revision and held draft: all that follows from it", 16),
     Kind("key level", "lanes, perches, detector, grid: the level of the compressor's key", 12),
@@ -78,9 +79,9 @@ class Memo:
         """The thing of a key, made if need be. Raises KeyError for a kind that is none of `KINDS`."""
         return self._of[str(key[0])].get(key, make)
 
-    def held(self, key: tuple[Hashable, ...]) -> Any | None:
+    def peek(self, key: tuple[Hashable, ...]) -> Any | None:
         """The thing of a key, None where there is none."""
-        return self._of[str(key[0])].held(key)
+        return self._of[str(key[0])].peek(key)
 
     def keep(self, key: tuple[Hashable, ...], made: object) -> None:
         """Hold a thing."""

@@ -66,11 +66,11 @@ class MixLoudness:
         length_n = prog.length_n
         spans = list(pairwise([*range(0, length_n, pool.CHUNK_N), length_n]))
         keys = {span: self._key(prog, read, *span) for span in spans}
-        found: dict[tuple[int, int], RangeMeasure | None] = {span: self._memo.held(key) for span, key in keys.items()}
+        found: dict[tuple[int, int], RangeMeasure | None] = {span: self._memo.peek(key) for span, key in keys.items()}
         missing = [span for span, known in found.items() if known is None]
         measure = Measured(prog, read)
         if pool.worth_while(sum(stop_n - start_n for start_n, stop_n in missing)):
-            made = (each.facts for each in pool.chunks(measure, missing))
+            made = (each.summary for each in pool.chunks(measure, missing))
         else:
             made = (measure(*span) for span in missing)
         with closing(made):

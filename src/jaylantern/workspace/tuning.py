@@ -25,7 +25,7 @@ class Map:
 
     project: Project
     names: tuple[str, str]
-    known: dict[tuple[int, int], Figures]
+    worked_out: dict[tuple[int, int], Figures]
 
     @property
     def values(self) -> tuple[list[float], list[float]]:
@@ -62,14 +62,14 @@ class Tuning:
         facts = {number: self._library.facts(media) for number, media in sounding.items()}
         found = {}
         for i, j in wanted:
-            if (i, j) not in of.known:
+            if (i, j) not in of.worked_out:
                 tuned = replace(of.project, settings=tuning.at(of.project.settings, of.names, (x[i], y[j])))
                 result = pipeline.decide(tuned, facts, self._memo)
-                of.known[i, j] = tuning.figures(result.plan, result.clear)
-            found[i, j] = of.known[i, j]
+                of.worked_out[i, j] = tuning.figures(result.plan, result.clear)
+            found[i, j] = of.worked_out[i, j]
         return found
 
     def sweet(self, of: Map) -> list[tuple[int, int]]:
         """The sweet places of a map; those that are not known yet are worked out."""
         self.places(of, product(range(COUNT), range(COUNT)))
-        return tuning.sweet(dict(of.known), of.project.settings)
+        return tuning.sweet(dict(of.worked_out), of.project.settings)

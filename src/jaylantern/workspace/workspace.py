@@ -24,8 +24,8 @@ class Workspace:
     """One data folder, opened. Safe to share between threads; each call opens what it needs."""
 
     def __init__(self, path: Path) -> None:
-        self.folder = DataFolder(path)
         self.memo = Memo()
+        self.folder = DataFolder(path, self.memo)
         self.library = Library(self.folder.media, self.memo)
         self.rendered = Rendered(self.library, self.result, self.memo)
         self.loudness = MixLoudness(self.library, self.result, self.memo)
@@ -40,15 +40,15 @@ class Workspace:
         """What follows from a project, remembered by its revision."""
         return self.memo(("decided", *project.state), lambda: self.decide(project))
 
-    def known(self, project: Project) -> pipeline.DuckingResult | None:
+    def lately(self, project: Project) -> pipeline.DuckingResult | None:
         """What follows from a project, where that was worked out lately."""
-        found: pipeline.DuckingResult | None = self.memo.held(("decided", *project.state))
+        found: pipeline.DuckingResult | None = self.memo.peek(("decided", *project.state))
         return found
 
     def fall_back(self, project: Project, error: Exception) -> bool:
         """Something that follows from a project can't be worked out: from now on it goes without that. False where it
         goes without already, or the fault lies elsewhere."""
-        known: pipeline.DuckingResult | None = self.memo.held(("decided", *project.state))
+        known: pipeline.DuckingResult | None = self.memo.peek(("decided", *project.state))
         if known is not None and known.troubles:
             return False
         found = as_far.lesser(project, self.decide, error)

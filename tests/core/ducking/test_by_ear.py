@@ -229,7 +229,7 @@ def test_a_wish_of_its_own_and_of_a_pair():
     ],
 )
 def test_figures_of_both_scales_in_words(clear_in, value, said, wished):
-    assert (MARKS[clear_in].said(value), MARKS[clear_in].wished(value)) == (said, wished)
+    assert (MARKS[clear_in].in_words(value), MARKS[clear_in].wished(value)) == (said, wished)
 
 
 @pytest.mark.parametrize(("values", "under", "least"), [([0.74, 0.754, 0.746, 0.2], 2, (3, 0, 1, 2)), ([], 0, ())])

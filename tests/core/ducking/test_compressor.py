@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaylantern.core.ducking import sidechain
-from jaylantern.core.ducking.compressor import Law, decay, followed, held, released, smoothed
+from jaylantern.core.ducking.compressor import Law, decay, followed, released, running_maximum, smoothed
 from jaylantern.core.ducking.curves import Curves
 from jaylantern.core.ducking.key_level import KeyListener, key_level
 from jaylantern.core.ducking.sidechain import BLOCK, in_pieces
@@ -69,13 +69,13 @@ def test_working_side_by_side_is_the_same_as_one_step_after_the_other(count, alp
 @given(st.lists(st.floats(0, 40, width=32), min_size=1, max_size=200), st.integers(0, 250))
 def test_hold_is_the_largest_of_the_values_before(values, steps):
     x = np.array(values, np.float32)
-    assert held(x, steps).tolist() == [x[max(0, i - steps) : i + 1].max() for i in range(len(x))]
+    assert running_maximum(x, steps).tolist() == [x[max(0, i - steps) : i + 1].max() for i in range(len(x))]
 
 
 def test_stretches_of_the_cache_leave_no_seam():
     random = np.random.default_rng(5)
     x = (random.random(100_000) * 20 * (random.random(100_000) > 0.995)).astype(np.float32)
-    whole = smoothed(released(held(x, 300), decay(450)), decay(15))
+    whole = smoothed(released(running_maximum(x, 300), decay(450)), decay(15))
     assert np.allclose(followed(x, attack_ms=15, hold_ms=300, release_ms=450), whole, atol=1e-3)
 
 

@@ -95,8 +95,8 @@ def test_what_is_no_line_is_refused(value, said):
 def test_a_line_is_the_same_in_every_form():
     made = line((0.5, -3, Ramp.EASED), (2, 4.25), (3, 0, Ramp.AMPLITUDE))
     assert LINE.checked(LINE.plain(made), "line") == made
-    assert LINE.kept(LINE.stored(made)) == made
-    assert LINE.kept(LINE.stored(NO_LINE)) == NO_LINE
+    assert LINE.restored(LINE.stored(made)) == made
+    assert LINE.restored(LINE.stored(NO_LINE)) == NO_LINE
 
 
 # — what is heard —

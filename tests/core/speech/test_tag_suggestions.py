@@ -90,7 +90,7 @@ SPOKEN = {"seconds": 20.0, "talk": 0.8, "sounding": 0.9, "lines": 0.05, "spread_
     ],
 )
 def test_each_tag_is_suggested_from_its_own_limits_on(facts, tag):
-    found = tag_suggestions.suggest(tag_suggestions.Facts(**{**SPOKEN, **facts}))
+    found = tag_suggestions.suggest(tag_suggestions.Evidence(**{**SPOKEN, **facts}))
     assert (found and found.tag) == tag
 
 
@@ -108,18 +108,18 @@ def test_each_tag_is_suggested_from_its_own_limits_on(facts, tag):
     ],
 )
 def test_speech_is_narration_where_its_name_says_so(name, tag):
-    assert tag_suggestions.suggest(tag_suggestions.Facts(**SPOKEN), name=name).tag is tag
+    assert tag_suggestions.suggest(tag_suggestions.Evidence(**SPOKEN), name=name).tag is tag
 
 
 def test_a_name_alone_makes_no_narration():
     music = {**SPOKEN, "talk": 0.0, "lines": 0.5}
-    assert tag_suggestions.suggest(tag_suggestions.Facts(**music), name="Narrator.flac").tag is Tag.MUSIC
+    assert tag_suggestions.suggest(tag_suggestions.Evidence(**music), name="Narrator.flac").tag is Tag.MUSIC
 
 
-def facts(**more) -> tag_suggestions.Facts:
+def facts(**more) -> tag_suggestions.Evidence:
     """Of a minute that sounds throughout, at −20 dBFS, with some changed."""
     usual = {"seconds": 60, "talk": 0.0, "sounding": 1.0, "lines": 0.0, "spread_db": 25, "loud_db": -20}
-    return tag_suggestions.Facts(**{**usual, **more})
+    return tag_suggestions.Evidence(**{**usual, **more})
 
 
 @pytest.mark.parametrize(

@@ -70,7 +70,7 @@ def test_as_values_and_back(own, empty, plain):
     assert own.empty is empty
     assert own.plain == plain
     assert Own.of(plain) == own
-    assert OWN.kept(OWN.stored(own)) == own
+    assert OWN.restored(OWN.stored(own)) == own
     assert OWN.checked(OWN.plain(own), "own") == own
 
 

@@ -222,7 +222,7 @@ def _about_dips(
     soft = [i for i in masked if np.isfinite(clear[i])]
     silent = [i for i in masked if not np.isfinite(clear[i])]
     if soft:
-        how = f"only {marks.said(min(clear[i] for i in soft))} clear of the music"
+        how = f"only {marks.in_words(min(clear[i] for i in soft))} clear of the music"
         text = f"{_passages(soft, 'stands', 'stand')} {how}{_at_least(soft)}. Duck further, or raise the speech."
         yield _at([plan.passages[i].start_n for i in soft], text)
     if silent:
@@ -278,7 +278,7 @@ def _at_least(indexes: list[int]) -> str:
 def _why_short(project: Project, indexes: list[int], reach: Reach, clear: float) -> str:
     """Why passages stand less clear than is wished for, with the figures of the worst."""
     marks = MARKS[project.settings.clear_in]
-    wish, left, can = marks.wished(reach.wish), marks.said(reach.left), "can't"
+    wish, left, can = marks.wished(reach.wish), marks.in_words(reach.left), "can't"
     if reach.bound is Bound.OTHERS:
         names = {lane.id: lane.name for lane in project.lanes}
         return (
@@ -291,7 +291,7 @@ def _why_short(project: Project, indexes: list[int], reach: Reach, clear: float)
             f" {left}. Let the whole sound give way, widen the band, or raise the speech."
         )
     return (
-        f"{_passages(indexes, 'stands', 'stand')} {marks.said(clear)} clear{_at_least(indexes)}, not"
+        f"{_passages(indexes, 'stands', 'stand')} {marks.in_words(clear)} clear{_at_least(indexes)}, not"
         f" {marks.bare(reach.wish)}: the deepest dip is not deep enough. Let it go deeper, or raise the speech."
     )
 

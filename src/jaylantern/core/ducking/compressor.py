@@ -53,7 +53,7 @@ class Law:
         return np.asarray(level_db, np.float32) - self.reduction_db(level_db)
 
 
-def held(wanted: Row, steps: int) -> Row:
+def running_maximum(wanted: Row, steps: int) -> Row:
     """Each value, or the largest of the `steps` before it if that is larger: the largest stays for so long.
 
     A window of n values is the larger of two of half as many, so that it doubles until it is wide enough.
@@ -150,7 +150,7 @@ def followed(wanted: Row, *, attack_ms: float, hold_ms: float, release_ms: float
     out = np.empty(len(wanted), np.float32)
     for first in range(0, len(wanted), CHUNK):
         before = max(0, first - hold)
-        part = held(wanted[before : first + CHUNK], hold)[first - before :]
+        part = running_maximum(wanted[before : first + CHUNK], hold)[first - before :]
         part = falling.after(released(part, falling.alpha), np.maximum)
         out[first : first + CHUNK] = rising.after(smoothed(part, rising.alpha), np.add)
     return out

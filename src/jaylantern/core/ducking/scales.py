@@ -33,7 +33,7 @@ class Marks:
         """As it is shown, and so as it counts."""
         return round(value, self.decimals)
 
-    def said(self, value: float) -> str:
+    def in_words(self, value: float) -> str:
         """In words."""
         return f"{self.figure(value)} LU" if self.unit == "LU" else f"SII {self.figure(value)}"
 

@@ -56,16 +56,16 @@ def speech_probability(voice: Floats, events: Floats) -> Floats:
     return out
 
 
-def _weighed(said: NDArray[np.float64]) -> NDArray[np.float64]:
+def _weighed(voices: NDArray[np.float64]) -> NDArray[np.float64]:
     """The answer for (blocks, 4) log odds."""
     weights = np.array([*(each for row in WEIGHT for each in row), *(share for _, _, share in LARGEST)])
-    return 1.0 / (1.0 + np.exp(-(columns(said) @ weights + BIAS)))
+    return 1.0 / (1.0 + np.exp(-(columns(voices) @ weights + BIAS)))
 
 
-def columns(said: NDArray[np.float64]) -> NDArray[np.float64]:
+def columns(voices: NDArray[np.float64]) -> NDArray[np.float64]:
     """What is weighed, a column for each weight of WEIGHT and LARGEST, for (blocks, 4) log odds; what lies beyond
     either end is as the last there."""
-    padded, size = np.pad(said, ((REACH, REACH), (0, 0)), mode="edge"), len(said)
+    padded, size = np.pad(voices, ((REACH, REACH), (0, 0)), mode="edge"), len(voices)
     summed = np.concatenate((np.zeros((1, 4)), np.cumsum(padded, axis=0)))
     first = {window: REACH - window // 2 for window in WINDOWS}
     means = [(summed[first[w] + w :][:size] - summed[first[w] :][:size]) / w for w in WINDOWS]

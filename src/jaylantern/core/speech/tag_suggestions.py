@@ -102,7 +102,7 @@ class Suggestion:
 
 
 @dataclass(frozen=True)
-class Facts:
+class Evidence:
     """What a suggestion is made from.
 
     `talk` is the share of what sounds that is speech, `sounding` the share of the stretch that sounds, `lines` the
@@ -122,7 +122,7 @@ class Facts:
     mixed: float = 0.0
 
 
-def facts(
+def evidence(
     character: Character,
     speech: Intervals,
     level_db: NDArray[np.float32],
@@ -131,9 +131,9 @@ def facts(
     length_n: int,
     singing: Intervals | None = None,
     music: NDArray[np.floating] | None = None,
-) -> Facts:
-    """Facts of the stretch of a medium that a clip shows. `level_db` and the probability of `music` are per 10 ms of
-    the whole medium, `speech` and `singing` in its samples."""
+) -> Evidence:
+    """Evidence from the stretch of a medium that a clip shows. `level_db` and the probability of `music` are per 10 ms
+    of the whole medium, `speech` and `singing` in its samples."""
     start_n, stop_n = offset_n, offset_n + length_n
     blocks = slice(start_n // HOP_N, -(-stop_n // HOP_N))
     level = level_db[blocks]
@@ -154,7 +154,7 @@ def facts(
     lines = lines[~np.isnan(lines)]
     spread = level[sounds] if sounds.any() else level
     low, high = np.percentile(spread, (10, 90))
-    return Facts(
+    return Evidence(
         seconds=length_n / RATE,
         talk=min(1.0, intervals.total_n(talk) / there_n),
         sounding=float(sounds.mean()),
@@ -167,7 +167,7 @@ def facts(
     )
 
 
-def suggest(found: Facts, *, name: str = "") -> Suggestion | None:
+def suggest(found: Evidence, *, name: str = "") -> Suggestion | None:
     """What a stretch of sound probably is, with the reason in plain words; None where nothing is clear. Whether speech
     is narration can't be heard; its file's `name` may say so."""
     if found.loud_db < QUIET_DB:

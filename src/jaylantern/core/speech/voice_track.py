@@ -128,12 +128,12 @@ def find_speech(track: VoiceTrack, *, sensitivity: float, memo: Memo = anew) -> 
         enter, stay = thresholds(step, older=track.older)
         spans = intervals.runs_reaching(track.probability, enter=enter, stay=stay) * track.frame_n
         spans = _snapped(spans, forward, backward, len(over_db))
-        return intervals.union(np.concatenate((spans, known(step - STEP)))) if step > 0 else intervals.union(spans)
+        return intervals.union(np.concatenate((spans, speech_at(step - STEP)))) if step > 0 else intervals.union(spans)
 
-    def known(step: int) -> Intervals:
+    def speech_at(step: int) -> Intervals:
         """The same, made once."""
         return memo(("speech to step", Same(track), step), lambda: to_step(step))
 
-    spans = intervals.union(known(round(sensitivity / STEP) * STEP), gap_n=ms_to_n(JOIN_MS) - 1)
+    spans = intervals.union(speech_at(round(sensitivity / STEP) * STEP), gap_n=ms_to_n(JOIN_MS) - 1)
     spans = intervals.clipped(spans, start_n=0, stop_n=track.length_n)
     return spans[spans[:, 1] - spans[:, 0] >= ms_to_n(SHORTEST_MS)]

@@ -110,7 +110,7 @@ class CuesKind(Kind):
         """As JSON text."""
         return json.dumps(self.plain(value), ensure_ascii=False, separators=(",", ":"))
 
-    def kept(self, value: Any) -> tuple[Cue, ...]:
+    def restored(self, value: Any) -> tuple[Cue, ...]:
         """From JSON text."""
         return tuple(_kept_cue(*each) for each in json.loads(value))
 

@@ -126,7 +126,7 @@ class CareKind(Kind):
         """As JSON text."""
         return value.text
 
-    def kept(self, value: Any) -> Care:
+    def restored(self, value: Any) -> Care:
         """From JSON text."""
         return Care.of(json.loads(value)) if value != "{}" else NO_CARE
 

@@ -179,7 +179,7 @@ def of_row(of: type[Noun], values: Any, *, given: Mapping[str, Any] | None = Non
             continue
         if isinstance(each.kind, Composed):
             inner = zip(fields_of(each.kind.noun), each.columns, strict=True)
-            made[each.name] = each.kind.noun(*(part.kind.kept(values[column]) for part, column in inner))
+            made[each.name] = each.kind.noun(*(part.kind.restored(values[column]) for part, column in inner))
         else:
-            made[each.name] = each.kind.kept(values[each.columns[0]])
+            made[each.name] = each.kind.restored(values[each.columns[0]])
     return of(**made)

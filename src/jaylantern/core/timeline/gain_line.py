@@ -91,7 +91,7 @@ class LineKind(Kind):
         """As JSON text."""
         return json.dumps(value.plain, separators=(",", ":"))
 
-    def kept(self, value: Any) -> GainLine:
+    def restored(self, value: Any) -> GainLine:
         """From JSON text."""
         return _kept(json.loads(value)) if value != "[]" else NO_LINE
 

@@ -74,7 +74,7 @@ class Kind:
         """The value as it stands in a column of the database."""
         return self.plain(value)
 
-    def kept(self, value: Any) -> Any:
+    def restored(self, value: Any) -> Any:
         """The value from its column; what stands there was checked before it was written."""
         return value
 
@@ -148,7 +148,7 @@ class Flag(Kind):
         """0 or 1."""
         return int(value)
 
-    def kept(self, value: Any) -> bool:
+    def restored(self, value: Any) -> bool:
         """The flag of 0 or 1."""
         return bool(value)
 
@@ -176,7 +176,7 @@ class Choice(Kind):
         """Its word."""
         return str(value)
 
-    def kept(self, value: Any) -> StrEnum:
+    def restored(self, value: Any) -> StrEnum:
         """The member of a word."""
         return self.words(value)
 
@@ -226,9 +226,9 @@ class Maybe(Kind):
         """The value, NULL for None."""
         return None if value is None else self.kind.stored(value)
 
-    def kept(self, value: Any) -> Any:
+    def restored(self, value: Any) -> Any:
         """The value, None for NULL."""
-        return None if value is None else self.kind.kept(value)
+        return None if value is None else self.kind.restored(value)
 
 
 @dataclass(frozen=True)

@@ -128,7 +128,7 @@ class OwnKind(Kind):
         """As JSON text."""
         return json.dumps(value.plain, sort_keys=True)
 
-    def kept(self, value: Any) -> Own:
+    def restored(self, value: Any) -> Own:
         """From JSON text."""
         return Own.of(json.loads(value))
 

@@ -153,6 +153,6 @@ class TailoringKind(Kind):
         """As JSON text."""
         return value.text
 
-    def kept(self, value: Any) -> Tailoring:
+    def restored(self, value: Any) -> Tailoring:
         """From JSON text."""
         return Tailoring.of(json.loads(value))
