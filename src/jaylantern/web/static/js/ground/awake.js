@@ -3,7 +3,7 @@
 
 const CALM_FRAMES = 6; // after the last that moved, or somebody was at it
 const REST_MS = 100;
-const AT_IT = ["pointerdown", "pointermove", "pointerup", "wheel", "keydown", "keyup", "input", "focusin", "drop"];
+const AT_IT = ["pointerdown", "pointermove", "pointerup", "wheel", "keydown", "keyup", "input", "focusin", "drop", "htmx:afterSwap"];
 
 export class Awake {
   /** @param {{ask: (work: () => void) => unknown, later: (work: () => void, ms: number) => any, forget: (number: any) => void}} clock */
