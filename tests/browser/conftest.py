@@ -237,8 +237,7 @@ def new_project(page: Page) -> Callable[..., None]:
     return begin
 
 
-@pytest.fixture(scope="session")
-def media(server: Server, files) -> dict[str, Media]:
+def media_of(server: Server, files) -> dict[str, Media]:
     """Film, talk and bed, which are there already."""
     workspace = Workspace(server.data)
     with closing(workspace.folder.connect()) as db:
@@ -246,6 +245,12 @@ def media(server: Server, files) -> dict[str, Media]:
             name: bring_in(workspace.library, db, files[name], files[name].name, lambda share, doing: None)
             for name in BROUGHT_IN
         }
+
+
+@pytest.fixture(scope="session")
+def media(server: Server, files) -> dict[str, Media]:
+    """Of the server of all tests."""
+    return media_of(server, files)
 
 
 def ducked(server: Server, files, media: dict[str, Media], name: str) -> int:

@@ -16,7 +16,7 @@ from playwright.sync_api import Page, expect
 
 from jaylantern.export import data
 from tests.browser import views
-from tests.browser.conftest import Server
+from tests.browser.conftest import Server, ducked, media_of
 from tests.sounds import rms_db
 from tests.watched_files import unwatched
 
@@ -127,17 +127,18 @@ def jobs_of(page: Page, server: Server, number: int) -> list[dict]:
     return page.request.get(f"{server.url}/projects/{number}/pulse").json()["jobs"]
 
 
-def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, demo_data: Path, tmp_path: Path):
+def test_after_a_kill_and_a_new_start_everything_is_as_it_was(page: Page, files, demo_data: Path, tmp_path: Path):
     with unwatched():  # as the program has made it
         shutil.copytree(demo_data, tmp_path / "data")
     first = Server(tmp_path / "data")
     with_page = page.context.new_page()
     with_page.clock.install()
     try:
+        number = ducked(first, files, media_of(first, files), "Ended in the middle")
         with_page.goto(f"{first.url}/")
-        with_page.get_by_role("link", name="The Clock at Alder Quay").click()
+        with_page.get_by_role("link", name="Ended in the middle").click()
         expect(with_page.locator("body.ready")).to_be_visible()
-        number = int(with_page.evaluate("document.body.dataset.project"))
+        views.step(with_page, "duck")
         field = with_page.get_by_label("Duck amount", exact=True)
         field.fill("-18")
         field.press("Enter")

@@ -7,6 +7,7 @@ import { gainAt } from "../../src/jaylantern/web/static/js/plain/curve.js";
 import { fadeAt } from "../../src/jaylantern/web/static/js/plain/fades.js";
 import { nearestFrame } from "../../src/jaylantern/web/static/js/plain/frames.js";
 import { lineOf, raised } from "../../src/jaylantern/web/static/js/plain/gain_line.js";
+import { Peaks } from "../../src/jaylantern/web/static/js/plain/peaks.js";
 import { RATE, amplitude, clock } from "../../src/jaylantern/web/static/js/plain/units.js";
 import { near } from "./near.js";
 
@@ -15,6 +16,11 @@ const LONG_N = 1_000_000;
 
 /** How each part is computed here: [found, wanted] pairs of a row. */
 const HERE = {
+  peaks: async ({ base_n, counts, pairs, start_n, n_per_px, columns }) => {
+    const read = new Peaks(counts, base_n, async (start, count) => Int16Array.from(pairs.slice(2 * start, 2 * (start + count))), () => {});
+    await read.loadCoarse();
+    return [...read.columns(start_n, n_per_px, columns.length / 2)].map((value, i) => [value, columns[i]]);
+  },
   ramps: ({ code, from_db, to_db, shares, gain_db }) => {
     const curve = { time_n: [0, LONG_N], gain_db: [from_db, to_db], ramp: [code] };
     return shares.map((share, i) => [gainAt(curve, share * LONG_N), gain_db[i]]);
@@ -39,8 +45,8 @@ test("all that is shared is computed here", () => assert.deepEqual(Object.keys(S
 
 for (const [name, rows] of Object.entries(SHARED)) {
   for (const [i, row] of rows.entries()) {
-    test(`${name} ${i}: as the program computes it`, () => {
-      for (const [found, wanted] of HERE[name](row)) {
+    test(`${name} ${i}: as the program computes it`, async () => {
+      for (const [found, wanted] of await HERE[name](row)) {
         if (typeof wanted === "string") assert.equal(found, wanted);
         else near(found, wanted, 1e-6);
       }

@@ -13,6 +13,7 @@ import numpy as np
 from jaylantern.core.ducking.curve import course
 from jaylantern.core.ducking.gain_line import over_media
 from jaylantern.core.edit.lines import raised
+from jaylantern.core.signal.peaks import BASE_N, halved, pairs
 from jaylantern.core.signal.timebase import RATE, clock, db_to_amplitude
 from jaylantern.core.timeline.fades import Shape, rise
 from jaylantern.core.timeline.gain_line import GainLine, LinePoint
@@ -49,10 +50,28 @@ def _raised(points: list[list[float]], start_s: float, stop_s: float, by_db: flo
     return [[n, round(db, 9)] for n, db in zip(found.time_n.tolist(), found.gain_db.tolist(), strict=True)]
 
 
+def _pyramid(samples: np.ndarray) -> list[np.ndarray]:
+    levels = [pairs(samples[:, None])]
+    while len(levels[-1]) > 1:
+        levels.append(halved(levels[-1]))
+    return levels
+
+
+def _peaks(n_per_px: int, start_n: int = 8 * BASE_N, count: int = 4) -> dict[str, Any]:
+    samples = np.random.default_rng(n_per_px).integers(-32767, 32767, start_n + count * n_per_px).astype(np.int16)
+    levels, seen = _pyramid(samples), samples[start_n:].reshape(count, n_per_px)
+    return {
+        "base_n": BASE_N, "counts": [len(level) for level in levels], "pairs": np.concatenate(levels).ravel().tolist(),
+        "start_n": start_n, "n_per_px": n_per_px,
+        "columns": _rounded(np.stack((seen.min(axis=1), seen.max(axis=1)), axis=1).ravel() / 32767),
+    }  # fmt: skip
+
+
 def values() -> dict[str, Any]:
     """All of them, as the program computes them now."""
     shares = np.array(SHARES)
     return {
+        "peaks": [_peaks(BASE_N * by) for by in (1, 8)],
         "ramps": [
             {"code": code, "from_db": a, "to_db": b, "shares": SHARES, "gain_db": _rounded(course(code, a, b, shares))}
             for code in range(len(Ramp))

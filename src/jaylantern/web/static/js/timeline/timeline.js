@@ -13,7 +13,7 @@ import { LineStretch } from "./line_stretch.js";
 import { LoudnessStrip } from "./loudness_strip.js";
 import { MiniMap } from "./mini_map.js";
 import { viewed } from "../project/page_document.js";
-import { PeaksShelf } from "./peaks.js";
+import { PeaksShelf } from "./peaks_shelf.js";
 import { Points } from "./points.js";
 import { previewed } from "../plain/preview.js";
 import { Ruler } from "./ruler.js";
