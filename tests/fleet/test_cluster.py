@@ -23,14 +23,14 @@ from jaylantern.support.progress import silent
 from tests.fleet.fleets import HeardBoard, children, hashes, make_all
 
 RECIPE = recipe_of({"talk": "talk*", "music": "music*", "hand_off": ["mix"]})
-HOSTILE, LOCKED = "film 05", "film 08"
+HOSTILE, LOCKED = "film 02", "film 04"
 
 
 @pytest.fixture
-def twelve(tmp_path, lay, monkeypatch) -> list[Film]:
-    """Twelve films: one is noise with the ending of a sound file, the folder of one can't be read."""
+def six(tmp_path, lay, monkeypatch) -> list[Film]:
+    """Six films: one is noise with the ending of a sound file, the folder of one can't be read."""
     root = tmp_path / "films"
-    for k in range(12):
+    for k in range(6):
         lay(root / f"film {k:02}", k * 100)
     (root / HOSTILE / "talk.wav").write_bytes(b"RIFF\xff\xff\xff\xffWAVEfmt \xff\xff\xff\x7f" + os.urandom(5000))
     scandir = os.scandir
@@ -45,7 +45,7 @@ def twelve(tmp_path, lay, monkeypatch) -> list[Film]:
         return films_in(root, RECIPE)
 
 
-def test_twelve_films_on_two_workers_one_killed_are_those_of_one_process(twelve, crew, tmp_path):
+def test_six_films_on_two_workers_one_killed_are_those_of_one_process(six, crew, tmp_path):
     """A hostile file and a folder that can't be read fail alone, the killed worker's film is made by the other, and a
     second run makes nothing."""
     workers = [crew.worker(), crew.worker()]
@@ -57,7 +57,7 @@ def test_twelve_films_on_two_workers_one_killed_are_those_of_one_process(twelve,
             busy[0].kill()
 
     with closing(crew.meet(2)) as cluster:
-        made = make_all(twelve, RECIPE, tmp_path / "out", kill_one, engine=cluster)
+        made = make_all(six, RECIPE, tmp_path / "out", kill_one, engine=cluster)
         assert killed
         states = {each.film: each.state for each in made}
         there = {film for film, state in states.items() if state is State.THERE}
@@ -66,22 +66,22 @@ def test_twelve_films_on_two_workers_one_killed_are_those_of_one_process(twelve,
         assert bad == {HOSTILE, LOCKED}, [each.failed for each in made if each.film in bad]
         assert {states[film] for film in bad} == {State.FAILED}
         assert "can't be read: Permission denied" in next(each.failed for each in made if each.film == LOCKED)
-        for film in twelve:
+        for film in six:
             if not film.wrong:
                 child.one(Job(film, RECIPE, results.results_in(tmp_path / "alone"), "run"), silent)
         assert hashes(tmp_path / "out") == hashes(tmp_path / "alone")
-        assert len(hashes(tmp_path / "out")) == 10
+        assert len(hashes(tmp_path / "out")) == 4
         assert not [path.name for path in (tmp_path / "out").iterdir() if path.name.startswith(".")]
 
         before = {path: path.stat().st_mtime_ns for path in (tmp_path / "out").rglob("*.wav")}
-        again = make_all(twelve, RECIPE, tmp_path / "out", engine=cluster)
-        assert [each.state for each in again if each.film not in bad] == [State.THERE] * 10
+        again = make_all(six, RECIPE, tmp_path / "out", engine=cluster)
+        assert [each.state for each in again if each.film not in bad] == [State.THERE] * 4
         assert {path: path.stat().st_mtime_ns for path in (tmp_path / "out").rglob("*.wav")} == before
 
 
-def test_a_film_that_kills_its_workers_is_set_aside_after_three_and_the_others_are_made(twelve, crew, tmp_path):
+def test_a_film_that_kills_its_workers_is_set_aside_after_three_and_the_others_are_made(six, crew, tmp_path):
     """Counted by ourselves: the scheduler would go on to a fourth worker."""
-    films, lost = twelve[:2], []
+    films, lost = six[:2], []
     crew.worker()
 
     def kill_its_worker(i: int, share: float, doing: str) -> None:
@@ -101,7 +101,7 @@ def test_a_film_that_kills_its_workers_is_set_aside_after_three_and_the_others_a
     assert out.set_aside(films[0]) == films[0].key(RECIPE, silent)
 
 
-def test_a_killed_film_leaves_its_worker_standing(twelve, crew, tmp_path):
+def test_a_killed_film_leaves_its_worker_standing(six, crew, tmp_path):
     worker = crew.worker()
     killed = []
 
@@ -111,15 +111,15 @@ def test_a_killed_film_leaves_its_worker_standing(twelve, crew, tmp_path):
             os.kill(found[0], signal.SIGKILL)
 
     with closing(crew.meet(1)) as cluster:
-        (made,) = make_all(twelve[:1], RECIPE, tmp_path / "out", kill_once, engine=cluster)
+        (made,) = make_all(six[:1], RECIPE, tmp_path / "out", kill_once, engine=cluster)
         assert killed
         assert made.state is State.MADE
         assert cluster.workers == 1
 
 
-def test_who_stops_leaves_nothing_going_and_a_new_start_goes_on(twelve, crew, tmp_path):
+def test_who_stops_leaves_nothing_going_and_a_new_start_goes_on(six, crew, tmp_path):
     worker = crew.worker()
-    films = twelve[:3]
+    films = six[:3]
 
     class Enough(Exception):
         pass
@@ -149,12 +149,12 @@ def test_a_worker_that_does_not_see_the_folder_says_so(crew, tmp_path):
     assert f"is not there on {socket.gethostname()}: it must be shared" in made.failed
 
 
-def test_by_the_command_with_the_engines_page(twelve, crew, tmp_path, capsys):
+def test_by_the_command_with_the_engines_page(six, crew, tmp_path, capsys):
     crew.worker()
     with closing(crew.meet(1)) as cluster:
         assert cluster.dashboard.startswith("http://127.0.0.1:")
     (tmp_path / "r.json").write_text(json.dumps(dict(RECIPE.plain)))
-    for film in twelve[1:]:
+    for film in six[1:]:
         os.rename(film.folder, tmp_path / film.name)
     address = json.loads(crew.file.read_text())["address"]
     args = ["batch", tmp_path / "films", "--recipe", tmp_path / "r.json", "--out", tmp_path / "out"]
@@ -207,11 +207,11 @@ def test_a_client_that_came_to_nothing_has_ended_before_the_next_one_begins():
     assert len(before) == 3
 
 
-def test_another_version_is_told_before_anything_is_made(crew, twelve, tmp_path, monkeypatch):
+def test_another_version_is_told_before_anything_is_made(crew, six, tmp_path, monkeypatch):
     crew.worker()
     with closing(crew.meet(1)) as cluster:
         monkeypatch.setattr("jaylantern.fleet.cluster.version", lambda name: "9.9")
         with pytest.raises(InvalidValue, match=r"has version 0\.1\.0/1 of Jay Lantern, not 9\.9/1: install the same"):
             Cluster(json.loads(crew.file.read_text())["address"])
-        (made,) = make_all(twelve[:1], RECIPE, tmp_path / "out", engine=cluster)
+        (made,) = make_all(six[:1], RECIPE, tmp_path / "out", engine=cluster)
     assert made.failed.endswith("has version 0.1.0/1 of Jay Lantern, not 9.9/1.")

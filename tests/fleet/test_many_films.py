@@ -353,9 +353,13 @@ def test_whatever_is_handed_off_has_the_same_bytes_each_time(tmp_path, media):
     folder.mkdir(parents=True)
     for path in media.iterdir():
         (folder / path.name).write_bytes(path.read_bytes())
+    soundfile.write(folder / "music.flac", soundfile.read(folder / "music.flac", frames=9 * RATE)[0], RATE)
     (folder / "words.srt").write_text("1\n00:00:01,000 --> 00:00:07,000\nWelcome\n")
     forms = [{"what": "mix", "form": form, "pattern": f"{form} {{what}}"} for form in FORMS]
-    tracks = [{"what": "film", "track": track, "parts": True, "pattern": f"{track} {{what}}"} for track in SOUND_TRACKS]
+    tracks = [
+        {"what": "film", "track": track, "parts": i == 0, "pattern": f"{track} {{what}}"}
+        for i, track in enumerate(SOUND_TRACKS)
+    ]
     others = [
         {"what": what, "pattern": f"{what} {{what}}"}
         for what in exporting.FORMS
