@@ -9,12 +9,15 @@ those that import the script.
 
 from __future__ import annotations
 
+import os
 import re
 import shutil
+import signal
 import subprocess
 import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 
@@ -70,11 +73,15 @@ def caught(module: str, tests: list[str], text: str) -> bool:
         shutil.copy(ROOT / "package.json", copy)
         shutil.copytree(ROOT / "tests" / "vectors", copy / "tests" / "vectors")
         (copy / SCRIPTS / f"{module}.js").write_text(text, encoding="utf-8")
+        quiet = subprocess.DEVNULL
+        run = subprocess.Popen(["node", "--test", *tests], cwd=copy, stdout=quiet, stderr=quiet, start_new_session=True)
         try:
-            done = subprocess.run(["node", "--test", *tests], cwd=copy, capture_output=True, timeout=LONGEST_S)
+            return run.wait(LONGEST_S) != 0
         except subprocess.TimeoutExpired:
             return True
-        return done.returncode != 0
+        finally:
+            with suppress(ProcessLookupError):  # with the processes of its tests, which may go round for ever
+                os.killpg(run.pid, signal.SIGKILL)
 
 
 def results(module: str) -> dict[str, str]:

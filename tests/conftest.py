@@ -36,6 +36,18 @@ def pytest_configure(config: pytest.Config) -> None:
     watched_files.begin()
 
 
+QUICK = 400  # so many tests take as long as the demo takes to make
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """While one process makes the demo for its first test, the others do what needs nothing."""
+    in_browser = [each for each in items if each.nodeid.startswith("tests/browser/")]
+    quick = [each for each in items if each.nodeid.startswith("tests/core/")][:QUICK]
+    first = [*in_browser[:1], *quick, *in_browser[1:]]
+    rest = set(items) - set(first)
+    items[:] = [*first, *(each for each in items if each in rest)]
+
+
 @pytest.fixture(autouse=True)
 def _nothing_that_is_not_ours():
     """Fails where the program has taken away, renamed or written over what a test laid there, or anything outside."""

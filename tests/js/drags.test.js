@@ -27,7 +27,7 @@ for (const [what, clips, found, how, by_n] of [
 
 test("slipped no further than there is of any medium", () => {
   const clips = [clip(), clip({ media_id: 8, offset_n: S / 2 })];
-  for (const [wanted, by_n] of [[100.4, 100], [-3 * S, -S / 2], [9 * S, S / 2], [-100, -100]]) assert.equal(drag.slippedBy(clips, MEDIA, wanted), by_n);
+  for (const [wanted, by_n] of [[100.4, 100], [100.6, 101], [-3 * S, -S / 2], [9 * S, S / 2], [-100, -100]]) assert.equal(drag.slippedBy(clips, MEDIA, wanted), by_n);
 });
 
 for (const [what, clips, edge, room] of [

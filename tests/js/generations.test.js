@@ -30,6 +30,7 @@ test("a new generation begins where the old one will be; before the old has begu
     assert.equal(turn.goesOnAt(parts, at, 7), place_n, String(at));
   }
   assert.equal(turn.goesOnAt([part(2, 10 * S, { rate: -2 })], 2.25, 7), 11 * S - S / 2); // back, twice as fast
+  assert.equal(turn.goesOnAt([part(2, 10 * S), part(3, 50 * S)], 3, 7), 50 * S); // the newer one, where it begins
   assert.equal(turn.goesOnAt([], 2, 7), 7);
 });
 

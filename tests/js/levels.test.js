@@ -26,6 +26,7 @@ for (const [what, heard, programme, level] of [
   ["both at once", { variant: "plain", matched: true, held: true, drafts_matched: true }, { match_db: HALF_DB, louder_db: -HALF_DB }, 0.25],
   ["a voice as it came, of a draft", { variant: "bare", care_db: HALF_DB, held: true, drafts_matched: true }, { louder_db: -HALF_DB }, 0.25],
   ["nothing is known yet", { matched: true, drafts_matched: true }, {}, 1],
+  ["nothing is known yet of the held draft", { held: true, drafts_matched: true }, {}, 1],
 ]) {
   test(String(what), () => near(levelOf({ ...AS_IT_IS, .../** @type {any} */ (heard) }, /** @type {any} */ (programme)), Number(level)));
 }

@@ -34,11 +34,18 @@ test("a fader that moves leaves a point where it moved from and one where it got
   assert.equal(part.noted_ms, 80);
 });
 
+test("what stands still after several moves is two points", () => {
+  const moved = { time_n: [0, 1000, 2000, 3000, 4000], gains: [0, -2, -1, -3, -3], gain_db: -3, noted_ms: 0 };
+  assert.deepEqual(points(line.noted(moved, { now_n: 9000, at_ms: 5 })), [[0, 0], [1000, -2], [2000, -1], [3000, -3], [9000, -3]]);
+});
+
 test("two moves at one moment are one point, the later; after a rest the rest ends a sample before", () => {
   const moved = line.noted({ ...line.begun(100, 0, 0), gain_db: -2 }, { now_n: 100, at_ms: 0 });
   assert.deepEqual(points(moved), [[100, -2]]);
   const rested = { time_n: [0, 1000, 2000], gains: [0, -2, -2], gain_db: -6, noted_ms: 0 };
   assert.deepEqual(points(line.noted(rested, { now_n: 2000, at_ms: 5 })), [[0, 0], [1000, -2], [1999, -2], [2000, -6]]);
+  const near = { time_n: [0, 1998, 2000], gains: [0, -2, -2], gain_db: -6, noted_ms: 0 }; // one sample between them
+  assert.deepEqual(points(line.noted(near, { now_n: 2000, at_ms: 5 })), [[0, 0], [1998, -2], [1999, -2], [2000, -6]]);
   const short = { time_n: [0, 1999, 2000], gains: [0, -2, -2], gain_db: -6, noted_ms: 0 }; // no sample between them to end it at
   assert.deepEqual(points(line.noted(short, { now_n: 2000, at_ms: 5 })), [[0, 0], [1999, -2], [2000, -6]]);
   const moving = { time_n: [0, 1000, 2000, 3000], gains: [0, -2, -3, -4], gain_db: -6, noted_ms: 0 }; // no rest, and no time either

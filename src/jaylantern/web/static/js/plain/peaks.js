@@ -54,7 +54,7 @@ export class Peaks {
     pair[1] = 0;
     const first = Math.max(0, Math.floor(from_n / level.n));
     const last = Math.min(level.count, Math.max(first + 1, Math.ceil(to_n / level.n)));
-    if (first >= last) return true;
+    if (first >= last || to_n <= 0) return true;
     let low = 32767;
     let high = -32767;
     for (let at = first; at < last; at += 1) {
