@@ -154,6 +154,12 @@ def remembers(text: str) -> list[str]:
     return found
 
 
+def reaches_out(text: str) -> list[str]:
+    """What in a command is more than an edit: it reads or writes, remembers, or asks the store."""
+    stored = {name for name in imports(text, package="jaylantern.commands") if name.startswith("jaylantern.store")}
+    return [*input_or_output(text), *remembers(text), *sorted(stored)]
+
+
 def sql(text: str) -> list[str]:
     """Strings of a module that are SQL, in any case and quotes; docstrings are words."""
     tree = ast.parse(text)

@@ -147,10 +147,21 @@ def test_the_core_does_no_input_or_output(path):
 )  # fmt: skip
 def test_a_command_reads_and_writes_nothing_by_itself(path):
     """It is prepared by a provider, and committed by `carry_out`."""
-    text = path.read_text(encoding="utf-8")
-    assert not contracts.input_or_output(text)
-    assert not contracts.remembers(text)
-    assert not {name for name in imported(path) if name.startswith("jaylantern.store")}
+    assert not contracts.reaches_out(path.read_text(encoding="utf-8"))
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "from jaylantern.store import projects",
+        "def f(db):\n    from ..store import media\n    return media.get(db, 1)",
+        "def f(path):\n    return path.read_bytes()",
+        "SEEN = {}\ndef f(x):\n    SEEN[x] = 1",
+    ],
+)
+def test_a_command_that_does_is_caught(text):
+    assert contracts.reaches_out(text)
+    assert not contracts.reaches_out("from jaylantern.core.edit import cutting\ndef f(project):\n    return cutting")
 
 
 @pytest.mark.parametrize(

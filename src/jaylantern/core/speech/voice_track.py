@@ -106,7 +106,7 @@ def _edges(groups: Groups, at: NDArray[np.int64], outward: int) -> NDArray[np.in
     return np.where(there, out[back], at)
 
 
-def _snapped(spans: Intervals, forward: Groups, backward: Groups, size: int) -> Intervals:
+def _snapped(spans: Intervals, forward: Groups, backward: Groups, *, size: int) -> Intervals:
     """Stretches with their edges set where the sound begins and ceases to stand out, as heard from either end of `size`
     blocks; one that would vanish stays as it was."""
     begin = _edges(forward, spans[:, 0] // HOP_N, BEFORE) * HOP_N
@@ -120,14 +120,16 @@ def find_speech(track: VoiceTrack, *, sensitivity: float, memo: Memo = anew) -> 
     A stretch is a run of frames at or above `stay` that holds at least one at or above `enter`. Sensitivity counts in
     steps of five.
     """
-    over_db = memo(("standing out", Same(track)), track.standing_out)
-    forward, backward = _groups(over_db), _groups(over_db[::-1])
+    standing: list[Groups] = []  # as heard from either end; looked for where a step has to be worked out
 
     def to_step(step: int) -> Intervals:
         """Stretches that hold for a step of sensitivity or for a lower one."""
         enter, stay = thresholds(step, older=track.older)
         spans = intervals.runs_reaching(track.probability, enter=enter, stay=stay) * track.frame_n
-        spans = _snapped(spans, forward, backward, len(over_db))
+        over_db = memo(("standing out", Same(track)), track.standing_out)
+        if not standing:
+            standing.extend((_groups(over_db), _groups(over_db[::-1])))
+        spans = _snapped(spans, *standing, size=len(over_db))
         return intervals.union(np.concatenate((spans, speech_at(step - STEP)))) if step > 0 else intervals.union(spans)
 
     def speech_at(step: int) -> Intervals:
