@@ -23,7 +23,7 @@ from jaylantern.support.progress import silent
 from tests.fleet.fleets import HeardBoard, children, hashes, make_all
 
 RECIPE = recipe_of({"talk": "talk*", "music": "music*", "hand_off": ["mix"]})
-HOSTILE, LOCKED = "film 02", "film 04"
+HOSTILE, LOCKED = "film 03", "film 05"
 
 
 @pytest.fixture
