@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser import views
-from tests.browser.test_every_view import RULES, axe, lies
+from tests.browser.test_every_view import RULES, axe, broken, lies
 
 pytestmark = pytest.mark.usefixtures("ducked_project")
 LOOK = (Path(__file__).parent.parent / "sitting" / "look.js").read_text(encoding="utf-8")
@@ -45,9 +45,7 @@ WHOLE = 8  # after so many actions axe goes over the page as a whole, colours an
 
 def of_parts(page: Page) -> list:
     """What axe finds in those parts of the page that have changed since it was asked last, colours and sizes aside."""
-    if not page.evaluate("() => window.touched.size"):
-        return []
-    return [(each["id"], [node["html"][:160] for node in each["nodes"]]) for each in page.evaluate(PARTS)["violations"]]
+    return broken(page.evaluate(PARTS)) if page.evaluate("() => window.touched.size") else []
 
 
 def key(name: str):

@@ -15,10 +15,10 @@ LARGE = [(1920, 1080), (1920, 1080), (3840, 2160)]  # with room in plenty each v
 RULES = (package_files("axe_playwright_python") / "axe.min.js").read_text(encoding="utf-8")
 OVER = ".menu, dialog[open], .drop-card"  # what lies over a page that was looked at before
 AXE = (
-    "([over, every]) =>"
+    "(over) =>"
     " axe.run([...document.querySelectorAll(over)].find((each) => each.checkVisibility()) ?? document,"
     " {resultTypes: ['violations'], rules: {'label-content-name-mismatch': {enabled: true},"
-    " 'target-size': {enabled: every}, 'color-contrast': {enabled: every}}})"
+    " 'target-size': {enabled: true}}})"
 )
 DRAWN = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 30))))"
 
@@ -29,16 +29,18 @@ def lies(page) -> list:
     return page.evaluate(CHECK)
 
 
-def axe(page, *, over: str = OVER, every: bool = True) -> list:
+def axe(page, *, over: str = OVER) -> list:
     """What breaks a rule of WCAG 2.2 A and AA or a best practice of Deque's axe-core, two that are off by default among
-    them; within what lies over the page where anything does. Not `every`: without what depends on how it looks."""
+    them; within what lies over the page where anything does."""
     page.evaluate("() => Promise.all(document.getAnimations().map((each) => each.finished))")
     if not page.evaluate("() => 'axe' in window"):
         page.evaluate(RULES)
-    return [
-        (each["id"], [node["html"][:160] for node in each["nodes"]])
-        for each in page.evaluate(AXE, [over, every])["violations"]
-    ]
+    return broken(page.evaluate(AXE, over))
+
+
+def broken(answer: dict) -> list:
+    """The rules that axe found broken, and where."""
+    return [(each["id"], [node["html"][:160] for node in each["nodes"]]) for each in answer["violations"]]
 
 
 def lost(page) -> list:

@@ -48,7 +48,7 @@ class Workspace:
     def fall_back(self, project: Project, error: Exception) -> bool:
         """Something that follows from a project can't be worked out: from now on it goes without that. False where it
         goes without already, or the fault lies elsewhere."""
-        known: pipeline.DuckingResult | None = self.memo.peek(("decided", *project.state))
+        known = self.lately(project)
         if known is not None and known.troubles:
             return False
         found = as_far.lesser(project, self.decide, error)

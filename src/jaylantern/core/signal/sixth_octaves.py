@@ -92,13 +92,13 @@ def packed(products: NDArray[np.float32]) -> NDArray[np.float16]:
     return np.concatenate((db, share[..., None]), axis=2).astype(np.float16)
 
 
-def unpacked(packed: NDArray[np.float16]) -> NDArray[np.float32]:
+def unpacked(stored: NDArray[np.float16]) -> NDArray[np.float32]:
     """And back; what is no louder than the least is silent."""
-    db = packed[..., : 1 if packed.shape[2] == 1 else 2].astype(np.float32)
+    db = stored[..., : 1 if stored.shape[2] == 1 else 2].astype(np.float32)
     squares = np.where(db > LEAST_DB, np.float32(10.0) ** (db / np.float32(10.0)), np.float32(0.0))
-    if packed.shape[2] == 1:
+    if stored.shape[2] == 1:
         return squares
-    both = packed[..., 2].astype(np.float32) * np.sqrt(squares[..., 0] * squares[..., 1])
+    both = stored[..., 2].astype(np.float32) * np.sqrt(squares[..., 0] * squares[..., 1])
     return np.concatenate((squares, both[..., None]), axis=2)
 
 
