@@ -157,6 +157,7 @@ class KeptPage:
         page.unroute_all(behavior="ignoreErrors")
         page.mouse.move(0, 0)
         page.goto(f"{origin}{STILL}")
+        page.evaluate("sessionStorage.clear()")
         page.set_viewport_size(SIZE)
         page.emulate_media(media="null")
         self._context.clear_cookies()
