@@ -11,7 +11,7 @@ from tests.browser import views
 
 CHECK = (Path(__file__).parent / "layout.js").read_text(encoding="utf-8")
 SMALL = [(640, 400), (1024, 640)]
-LARGE = [(1920, 1080), (1920, 1080), (3840, 2160)]  # with room in plenty each view is seen at one
+LARGE = [*[(1920, 1080)] * 5, (3840, 2160)]  # with room in plenty each view is seen at one
 RULES = (package_files("axe_playwright_python") / "axe.min.js").read_text(encoding="utf-8")
 OVER = ".menu, dialog[open], .drop-card"  # what lies over a page that was looked at before
 AXE = (

@@ -10,8 +10,10 @@ from flask.testing import FlaskClient
 
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.jobs import work
+from jaylantern.jobs.queue import Queue
 from jaylantern.store import jobs
 from jaylantern.web import create_app
+from jaylantern.workspace.workspace import Workspace
 from tests import sounds
 
 
@@ -32,11 +34,19 @@ class Visitor:
         return self.send("POST", url, **kwargs)
 
 
-@pytest.fixture
-def app(workspace):
-    made = create_app(workspace, keyed=False)
+@pytest.fixture(scope="session")
+def one_app(empty_folder):
+    """The pages, whose addresses and templates are compiled once for all tests."""
+    made = create_app(Workspace(empty_folder), keyed=False)
     made.testing = True
     return made
+
+
+@pytest.fixture
+def app(one_app, workspace):
+    """The pages over this test's data folder."""
+    one_app.extensions.update(workspace=workspace, queue=Queue(workspace))
+    return one_app
 
 
 @pytest.fixture

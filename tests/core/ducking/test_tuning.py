@@ -119,7 +119,7 @@ def test_a_place_is_what_deciding_it_by_itself_gives_to_the_last_figure():
         made = film(**base)
         made = replace(made, lanes=(*made.lanes, narrator))
         memo = Memo()
-        for _ in range(12):
+        for _ in range(5):
             names = tuple(rng.sample(tuning.KNOBS[made.settings.mode], 2))
             at = tuple(rng.choice(values(KNOB[name], 24)) for name in names)
             tuned = replace(made, settings=tuning.at(made.settings, names, at))

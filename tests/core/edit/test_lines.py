@@ -119,17 +119,15 @@ def test_what_is_heard_is_the_closed_form_to_the_sample(ramp):
     assert np.abs(heard / (0.5 * 10 ** ((closed - 1) / 20)) - 1).max() < 2e-6
 
 
-@settings(max_examples=40, deadline=None)
-@given(st.integers(0, 7 * RATE), st.integers(1, RATE))
-def test_windows_of_a_clip_with_a_line_equal_the_whole(start_n, length_n):
+def test_windows_of_a_clip_with_a_line_equal_the_whole():
     found = film(bed=line((4, -3, Ramp.EASED), (5, 6), (5.5, -20, Ramp.AMPLITUDE), (7, 0)))
     rng = np.random.default_rng(2)
     read = reader(*(rng.standard_normal((60 * RATE, 1)).astype(np.float32) * 0.1 for _ in range(3)))
     made = programme(found, plan_of(found))
-    whole = render(made, read, start_n // RATE * RATE, (start_n + length_n) // RATE * RATE + RATE, Variant.DUCKED)
-    first = start_n - start_n // RATE * RATE
-    window = render(made, read, start_n, start_n + length_n, Variant.DUCKED)
-    assert np.array_equal(window, whole[first : first + length_n])
+    whole = render(made, read, 0, 9 * RATE, Variant.DUCKED)
+    for start_n, length_n in zip(rng.integers(0, 7 * RATE, 30), rng.integers(1, RATE, 30), strict=True):
+        window = render(made, read, int(start_n), int(start_n + length_n), Variant.DUCKED)
+        assert np.array_equal(window, whole[start_n : start_n + length_n])
 
 
 def test_a_line_is_added_to_ducking_and_taken_in_where_speech_is_weighed():

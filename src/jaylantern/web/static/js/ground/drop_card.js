@@ -18,6 +18,8 @@ export class DropCard {
     this._box.tabIndex = -1;
     document.getElementById("over").append(this._box);
     button.popoverTargetElement = this._box;
+    this._gone = new AbortController();
+    addEventListener("resize", () => this.open && this._place(), { signal: this._gone.signal });
     this._box.addEventListener("beforetoggle", (event) => {
       if (event.newState === "open") this._place();
     });
@@ -32,6 +34,7 @@ export class DropCard {
   }
 
   destroy() {
+    this._gone.abort();
     this._button.popoverTargetElement = null;
     this._box.remove();
   }
