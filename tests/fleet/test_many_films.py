@@ -43,8 +43,8 @@ def root(tmp_path, media) -> Path:
     for name in ("one", "two", "more/three"):
         folder = tmp_path / "films" / name
         folder.mkdir(parents=True)
-        for each in ("talk.wav", "music.flac"):
-            (folder / each).write_bytes((media / each).read_bytes())
+        (folder / "talk.wav").write_bytes((media / "talk.wav").read_bytes())
+        soundfile.write(folder / "music.flac", soundfile.read(media / "music.flac", frames=12 * RATE)[0], RATE)
     return tmp_path / "films"
 
 
