@@ -20,11 +20,11 @@ def children(of: int) -> dict[str, int]:
     for each in Path("/proc").glob("[0-9]*"):
         try:
             parent = int((each / "stat").read_text().rsplit(")", 1)[1].split()[1])
-            words = (each / "cmdline").read_bytes().decode().split("\0")
+            words = re.findall(r"jaylantern[\w.]+", (each / "cmdline").read_text())
         except (OSError, IndexError):
             continue
         if parent == of:
-            found.update({word: int(each.name) for word in words if word.startswith("jaylantern.")})
+            found.update({word: int(each.name) for word in words})
     return found
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import time
 from collections.abc import Callable, Sequence
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 
 import psutil
@@ -44,21 +45,27 @@ def make_all(
 
 
 def processes(of: int | None = None) -> list[psutil.Process]:
-    """Processes of this process, or of another, that make films or begin those that do."""
+    """Processes of this process, or of another, that make films."""
     found = []
     for each in psutil.Process(of).children(recursive=True):
         try:
-            if any("fleet import child" in word for word in each.cmdline()):
+            if any("jaylantern.fleet.child" in word for word in each.cmdline()):
                 found.append(each)
         except psutil.Error:
             pass
     return found
 
 
-def children(of: int | None = None) -> list[int]:
-    """Those that make films."""
-    found = processes(of)
-    return [each.pid for each in found if each.ppid() in {other.pid for other in found}]
+def at_work(of: int | None = None) -> list[int]:
+    """Those that are making one now: they take time of the processor."""
+    before = {each: sum(each.cpu_times()[:2]) for each in processes(of)}
+    time.sleep(0.1)
+    found = []
+    for each, then_s in before.items():
+        with suppress(psutil.Error):
+            if sum(each.cpu_times()[:2]) > then_s:
+                found.append(each.pid)
+    return found
 
 
 def hashes(out: Path) -> dict[str, str]:

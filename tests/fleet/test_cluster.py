@@ -20,7 +20,7 @@ from jaylantern.fleet.films import Film, films_in
 from jaylantern.fleet.outcome import State
 from jaylantern.interchange.recipe import recipe_of
 from jaylantern.support.progress import silent
-from tests.fleet.fleets import HeardBoard, children, hashes, make_all
+from tests.fleet.fleets import HeardBoard, at_work, hashes, make_all
 
 RECIPE = recipe_of({"talk": "talk*", "music": "music*", "hand_off": ["mix"]})
 HOSTILE, LOCKED = "film 03", "film 05"
@@ -52,7 +52,7 @@ def test_six_films_on_two_workers_one_killed_are_those_of_one_process(six, crew,
     killed = []
 
     def kill_one(i: int, share: float, doing: str) -> None:
-        if share > 0.1 and i >= 2 and not killed and (busy := [each for each in workers if children(each.pid)]):
+        if share > 0.1 and i >= 2 and not killed and (busy := [each for each in workers if at_work(each.pid)]):
             killed.append(busy[0].pid)
             busy[0].kill()
 
@@ -87,7 +87,7 @@ def test_a_film_that_kills_its_workers_is_set_aside_after_three_and_the_others_a
     def kill_its_worker(i: int, share: float, doing: str) -> None:
         if i == 0 and 0 < share < 1 and doing != child.BROKE_OFF:
             for each in crew.workers():
-                if children(each.pid) and each.pid not in lost:
+                if at_work(each.pid) and each.pid not in lost:
                     lost.append(each.pid)
                     crew.worker()  # one takes its place
                     each.kill()
@@ -106,7 +106,7 @@ def test_a_killed_film_leaves_its_worker_standing(six, crew, tmp_path):
     killed = []
 
     def kill_once(i: int, share: float, doing: str) -> None:
-        if share > 0.05 and not killed and (found := children(worker.pid)):
+        if share > 0.05 and not killed and (found := at_work(worker.pid)):
             killed.extend(found)
             os.kill(found[0], signal.SIGKILL)
 
@@ -132,7 +132,7 @@ def test_who_stops_leaves_nothing_going_and_a_new_start_goes_on(six, crew, tmp_p
     where, board = results.results_in(tmp_path / "out"), Stopping([film.name for film in films])
     with closing(crew.meet(1)) as cluster, pytest.raises(Enough):
         running.run(films, RECIPE, where, board, engine=cluster)
-    crew.until(lambda: not children(worker.pid))
+    crew.until(lambda: not at_work(worker.pid))
     with closing(crew.meet(1)) as cluster:
         made = make_all(films, RECIPE, tmp_path / "out", engine=cluster)
     assert made[0].state is State.THERE

@@ -29,10 +29,9 @@ from jaylantern.interchange.recipe import recipe_of
 from jaylantern.media.film_sound import SOUND_TRACKS
 from jaylantern.media.sound_files import FORMS
 from jaylantern.projectfile import reading
-from jaylantern.support import own_python
 from jaylantern.support.progress import silent
 from tests import sounds
-from tests.fleet.fleets import children, hashes, make_all, processes
+from tests.fleet.fleets import hashes, make_all, processes
 
 RECIPE = recipe_of({"talk": "talk*", "music": "music*", "hand_off": ["mix"]})
 
@@ -164,17 +163,14 @@ def test_results_of_a_film_within_a_film_s_folder_live_beside_its_own(root, tmp_
     }  # fmt: skip
 
 
-@pytest.mark.parametrize("which", ["what makes it", "what began that"])
-def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(root, tmp_path, which):
+def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(root, tmp_path):
     found = films_in(root, RECIPE)[1:]
     killed = []
 
     def kill_once(i: int, share: float, doing: str) -> None:
         if share > 0.05 and not killed:
-            making = children()
-            killed.extend(making if which == "what makes it" else {each.pid for each in processes()} - {*making})
-            for pid in killed:
-                os.kill(pid, signal.SIGKILL)
+            killed.extend(each.pid for each in processes())
+            os.kill(killed[0], signal.SIGKILL)
 
     made = make_all(found, RECIPE, tmp_path / "out", kill_once, workers=1)
     assert killed
@@ -190,8 +186,8 @@ def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root
     begun = []
 
     def kill_the_first(i: int, share: float, doing: str) -> None:
-        if i == 0 and share > 0 and doing != child.BROKE_OFF and children():
-            begun.extend(children())
+        if i == 0 and share > 0 and doing != child.BROKE_OFF and processes():
+            begun.append(processes()[0].pid)
             os.kill(begun[-1], signal.SIGKILL)
 
     made = make_all(found, RECIPE, tmp_path / "out", kill_the_first, workers=1)
@@ -325,14 +321,6 @@ def test_check_says_which_films_there_are(root, tmp_path, capsys):
     said = capsys.readouterr().out.splitlines()
     assert said[0] == "Talk: t*."
     assert said[-1] == "two: talk.wav is both talk and music by the recipe. Make one pattern narrower."
-
-
-@pytest.mark.parametrize(("state", "lives"), [("S", True), ("R", True), ("Z", False), ("X", False)])
-def test_what_lives(tmp_path, monkeypatch, state, lives):
-    """proc(5): the third field, after a name that may hold spaces and brackets."""
-    (tmp_path / "stat").write_text(f"77 (odd) name) {state} 1 77")
-    monkeypatch.setattr("builtins.open", lambda path, **how: (tmp_path / "stat").open(**how))
-    assert own_python.lives(77) is lives
 
 
 def test_what_is_left_of_processes_that_are_gone_is_cleared(tmp_path):

@@ -349,7 +349,7 @@ def test_a_film_that_pulls_the_plug_three_times_is_set_aside_and_tried_again_whe
     watched.after(0)
     watched.after(SETTLE_S)
     ((job, future),) = watched.hand.waiting
-    future.set_result(child.ForkServers().attended(job, silent))
+    future.set_result(child.FilmProcesses().attended(job, silent))
     watched.hand.waiting.clear()
     watched.after(1)
     assert "broke off 3 times" in (watched.folder / "failed" / "one.txt").read_text()

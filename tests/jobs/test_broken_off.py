@@ -18,8 +18,8 @@ from jaylantern.jobs import work
 from jaylantern.jobs.queue import Queue
 from jaylantern.library import take_file
 from jaylantern.store import jobs, takes
-from jaylantern.support.own_python import how_it_ended
 from jaylantern.support.progress import silent
+from jaylantern.support.system import in_words
 
 RECIPE = recipe_of({"talk": "talk*.wav", "hand_off": [{"what": "mix"}]})
 
@@ -35,7 +35,7 @@ RECIPE = recipe_of({"talk": "talk*.wav", "hand_off": [{"what": "mix"}]})
     ],
 )
 def test_how_a_process_ended_in_words(code, said):
-    assert how_it_ended(code) == said
+    assert in_words(code) == said
 
 
 @pytest.mark.parametrize("code", [-9, -11])
@@ -43,11 +43,11 @@ def test_work_whose_worker_was_killed_three_times_says_how_and_blames_nothing_el
     job_id = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix"})
     for _ in range(jobs.MOST_ATTEMPTS):
         jobs.begin(db, job_id)
-        Queue(workspace).begin_again(how=how_it_ended(code))
+        Queue(workspace).begin_again(how=in_words(code))
     work.run(workspace, job_id)
     message = jobs.get(db, job_id).message
     assert message == (
-        f"Mix: work on this broke off 3 times, so it is not begun again by itself. Last time {how_it_ended(code)}."
+        f"Mix: work on this broke off 3 times, so it is not begun again by itself. Last time {in_words(code)}."
     )
     assert "damaged" not in message
 

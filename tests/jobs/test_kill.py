@@ -15,6 +15,7 @@ import soundfile
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.jobs.queue import Queue
 from jaylantern.store import edits, jobs, projects
+from jaylantern.support.child_process import Child
 from jaylantern.workspace.workspace import Workspace
 from tests import sounds
 
@@ -29,11 +30,11 @@ def wait_for(condition, seconds: float = 600.0) -> None:
 @contextmanager
 def worker(workspace: Workspace):
     """A worker, killed at the end at the latest."""
-    with subprocess.Popen([sys.executable, "-m", "jaylantern.jobs.worker", str(workspace.folder.path)]) as process:
-        try:
-            yield process
-        finally:
-            process.kill()
+    child = Child("from jaylantern.jobs.worker import main; main()", str(workspace.folder.path))
+    try:
+        yield child.process
+    finally:
+        child.end()
 
 
 @pytest.mark.parametrize("share", [0.02, 0.3, 0.7])
@@ -62,17 +63,16 @@ def test_a_worker_killed_in_the_middle_of_an_import_does_it_again(workspace, db,
 
 
 def test_a_worker_whose_server_was_gone_before_it_began_ends(workspace):
-    with subprocess.Popen([sys.executable, "-c", "pass"]) as gone:
-        pass
-    command = [sys.executable, "-m", "jaylantern.jobs.worker", str(workspace.folder.path), str(gone.pid)]
-    with subprocess.Popen(command) as late:
-        assert late.wait(120) == 0
+    late = Child("from jaylantern.jobs.worker import main; main()", str(workspace.folder.path))
+    late.process.stdin.close()
+    assert late.code(120) == 0
 
 
 EDITOR = """
 import sys
 from pathlib import Path
 from jaylantern import commands
+from jaylantern.support.child_process import Child
 from jaylantern.workspace.workspace import Workspace
 db = Workspace(Path(sys.argv[1])).folder.connect()
 for k in range(100000):

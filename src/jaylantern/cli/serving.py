@@ -7,22 +7,23 @@ import os
 import re
 import signal
 import socket
-import subprocess
 import threading
 import time
 import webbrowser
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from contextlib import ExitStack
 from pathlib import Path
 
 from jaylantern.errors import InvalidValue, JayError, Refused
-from jaylantern.support import own_python
+from jaylantern.support import own_python, system
+from jaylantern.support.child_process import Child
 from jaylantern.workspace.folder import default_folder
 from jaylantern.workspace.workspace import Workspace
 
 HOST = "127.0.0.1"
 WAITING = 128  # who may wait at the door while the process that answers is begun again
 AGAIN_S = 1.0
+LOOK_S = 0.5
 FREED_S = 2.0  # so long a server that was just killed may still be letting go of its port
 ENDS_S = 6.0  # so long what is being answered may take when the end has come
 
@@ -30,37 +31,34 @@ ENDS_S = 6.0  # so long what is being answered may take when the end has come
 class Kept:
     """A process of ours that is begun again when it ends, until it is told to."""
 
-    def __init__(self, *command: str, fds: Sequence[int] = ()) -> None:
-        self._command, self._fds = own_python.command(*command, str(os.getpid())), fds
-        self._out = subprocess.PIPE if fds else None
+    def __init__(self, code: str, *arguments: str, listening: socket.socket | None = None) -> None:
+        self._code, self._arguments, self._listening = code, arguments, listening
         self._ending = threading.Event()
-        self._process = self._begun(os.environ)
+        self._child = self._begun(os.environ)
         threading.Thread(target=self._keep, daemon=True).start()
 
-    def _begun(self, environment: Mapping[str, str]) -> subprocess.Popen[str]:
-        return subprocess.Popen(  # noqa: S603
-            self._command, pass_fds=self._fds, stdout=self._out, text=True, env=environment
-        )
+    def _begun(self, environment: Mapping[str, str]) -> Child:
+        return Child(self._code, *self._arguments, environment=environment, listening=self._listening)
 
     def _keep(self) -> None:
         while not self._ending.is_set():
-            self._process.wait()
+            code = self._child.process.wait()
             if not self._ending.wait(AGAIN_S):
-                self._process = self._begun({**os.environ, own_python.LAST_END: str(self._process.returncode)})
+                self._child.end()
+                self._child = self._begun({**os.environ, own_python.LAST_END: str(code)})
 
-    def first_line(self) -> str:
-        """What it says when it is ready; "" where it ended before."""
-        assert self._process.stdout is not None
-        return self._process.stdout.readline().strip()
+    def ready(self) -> bool:
+        """Wait until it says that it is ready; False where it ended before."""
+        try:
+            self._child.heard()
+        except EOFError:
+            return False
+        return True
 
     def end(self) -> None:
         """Stop it; what it was doing and can be done again is begun again at the next start."""
         self._ending.set()
-        self._process.terminate()
-        try:
-            self._process.wait(ENDS_S)
-        except subprocess.TimeoutExpired:
-            self._process.kill()
+        self._child.end(ENDS_S)
 
 
 def add_to(parser: argparse.ArgumentParser, name: str) -> None:
@@ -121,7 +119,7 @@ def _serve(args: argparse.Namespace) -> None:
     with ExitStack() as held:
         listening = _listen(args.port)
         held.callback(listening.close)
-        os.umask(0o077)  # what is made from here on is its owner's alone
+        system.for_the_owner_alone()
         workspace = Workspace(folder)
         lock = workspace.folder.prepare_alone()
         held.callback(lock.release)
@@ -131,14 +129,13 @@ def _serve(args: argparse.Namespace) -> None:
             ensure_demo(workspace)
         address = f"http://{HOST}:{listening.getsockname()[1]}/"
         lock.say(f"at {address}")
-        worker = Kept("-m", "jaylantern.jobs.worker", str(folder))
+        worker = Kept("from jaylantern.jobs.worker import main; main()", str(folder))
         held.callback(worker.end)
-        number = listening.fileno()
         door = ["--no-key"] if args.no_key else []
         opened = address if args.no_key else f"{address}?key={workspace.folder.new_key()}"
-        pages = Kept("-m", "jaylantern.web.server", *door, str(folder), str(number), fds=(number,))
+        pages = Kept("from jaylantern.web.server import main; main()", *door, str(folder), listening=listening)
         held.callback(pages.end)
-        if not pages.first_line():
+        if not pages.ready():
             raise JayError("The pages could not be started; what is said above tells why.")
         who = "without a key: any account of this machine can use it" if args.no_key else "the key lets one browser in"
         ended = threading.Event()
@@ -146,4 +143,5 @@ def _serve(args: argparse.Namespace) -> None:
         print(f"Jay Lantern is at {opened}  ({who}; data in {folder}; Ctrl-C ends it)", flush=True)
         if args.open:
             webbrowser.open(opened)
-        ended.wait()
+        while not ended.wait(LOOK_S):  # Windows hears no key while it waits without end
+            pass

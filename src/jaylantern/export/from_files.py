@@ -21,6 +21,7 @@ from jaylantern.export import handoff
 from jaylantern.export.task import Task
 from jaylantern.projectfile import opening, reading
 from jaylantern.store import projects
+from jaylantern.support import system
 from jaylantern.support.atomic_file import whole
 from jaylantern.support.malloc import keep_freed_memory
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
@@ -156,7 +157,7 @@ def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[in
     found: dict[int, Made] = {}
     with context.Manager() as manager:
         reports = manager.Queue()
-        workers = min(len(paths), os.cpu_count() or 1)
+        workers = min(len(paths), system.cores())
         with ProcessPoolExecutor(workers, mp_context=context) as pool:
             waiting: dict[Future[Made], int] = {
                 pool.submit(_one, path, out, replace(order, name=name), reports, i): i

@@ -22,7 +22,7 @@ from jaylantern.fleet.films import MADE_LIKE
 from jaylantern.fleet.outcome import Outcome
 from jaylantern.support.progress import Progress
 
-FORK_SERVERS = child.ForkServers()  # of a worker
+FILM_PROCESSES = child.FilmProcesses()  # of a worker
 WITHIN_S = 10.0  # so long a scheduler may take to answer
 MEET_TRIES = 3
 
@@ -147,4 +147,4 @@ def _task(job: Job, topic: str, name: str, wanted: str) -> Outcome:
             last = share, doing
             worker.log_event(topic, (name, share, doing))
 
-    return FORK_SERVERS.attended(job, progress)
+    return FILM_PROCESSES.attended(job, progress)

@@ -16,7 +16,7 @@ from typing import Protocol
 from uuid import uuid4
 
 from jaylantern.errors import Refused
-from jaylantern.support import own_python
+from jaylantern.support import system
 from jaylantern.support.atomic_file import put_text
 
 MAKING, GONE, TRIES = ".making-", ".gone-", ".tries-"
@@ -126,7 +126,7 @@ class FolderShelf:
         for kind in (MAKING, GONE, TRIES):
             for path in self.folder.glob(f"{kind}{socket.gethostname()}-*"):
                 number = path.name.rsplit("-", 2)[1]
-                if number.isdigit() and not own_python.lives(int(number)):
+                if number.isdigit() and not system.lives(int(number)):
                     shutil.rmtree(path, ignore_errors=True)
 
 

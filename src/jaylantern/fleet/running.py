@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Sequence
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from functools import partial
@@ -18,6 +17,7 @@ from jaylantern.fleet.folders import TRIES, of_this_process
 from jaylantern.fleet.outcome import Outcome, State
 from jaylantern.fleet.results import Results
 from jaylantern.interchange.recipe import Recipe
+from jaylantern.support import system
 from jaylantern.support.progress import Progress
 
 LOOK_S = 0.5  # so often a key that was pressed is noticed
@@ -41,8 +41,8 @@ class Cores:
     """The cores of this machine: as many films at once, each in a process of its own."""
 
     def __init__(self, workers: int | None = None) -> None:
-        self._threads = ThreadPoolExecutor(max(1, workers or os.cpu_count() or 1))
-        self._ending, self._fork_servers = Event(), child.ForkServers()
+        self._threads = ThreadPoolExecutor(max(1, workers or system.cores()))
+        self._ending, self._processes = Event(), child.FilmProcesses()
 
     @property
     def dashboard(self) -> str:
@@ -57,13 +57,13 @@ class Cores:
                 raise Stopped("Stopped.")
             progress(share, doing)
 
-        return self._threads.submit(self._fork_servers.attended, job, tell)
+        return self._threads.submit(self._processes.attended, job, tell)
 
     def close(self) -> None:
         """End what is being made."""
         self._ending.set()
         self._threads.shutdown(cancel_futures=True)
-        self._fork_servers.close()
+        self._processes.close()
 
 
 def new_run() -> str:

@@ -23,7 +23,7 @@ from jaylantern.projectfile import captions_in, opening, reading
 from jaylantern.store import jobs, media, ours, projects, takes
 from jaylantern.store.connection import atomic, disk_trouble
 from jaylantern.store.jobs import Job
-from jaylantern.support import disk, own_python
+from jaylantern.support import disk, system
 from jaylantern.workspace.workspace import Workspace
 
 UNSEEN = (hearing.KIND, beats.KIND, care.KIND, repair.KIND)  # work that leaves nothing behind when it is stopped
@@ -61,7 +61,7 @@ def run(workspace: Workspace, job_id: int) -> bool:
         if job.attempts >= jobs.MOST_ATTEMPTS:
             raise Refused(
                 f"{job.title}: work on this broke off {job.attempts} times, so it is not begun again by itself."
-                f" Last time {job.doing if job.state == 'running' else own_python.how_it_ended(None)}."
+                f" Last time {job.doing if job.state == 'running' else system.in_words(None)}."
             )
         jobs.begin(db, job_id)
         report = Reporter(db, job_id)

@@ -5,7 +5,6 @@ Every part is on disk before it is acknowledged, so that nothing recorded is los
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -14,6 +13,7 @@ import numpy as np
 from jaylantern.core.signal.timebase import RATE
 from jaylantern.errors import InvalidValue
 from jaylantern.media import wav
+from jaylantern.support import system
 
 SAMPLE_BYTES = 4
 LONGEST_N = RATE * 3600 * 3
@@ -33,8 +33,7 @@ def append(path: Path, raw: bytes) -> int:
         raise InvalidValue("A take can last three hours. Stop it, keep it, and begin another.")
     with path.open("ab") as file:
         file.write(raw)
-        file.flush()
-        os.fsync(file.fileno())
+        system.flush_to_disk(file)
     return received_n(path)
 
 

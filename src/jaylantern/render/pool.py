@@ -10,11 +10,6 @@ worker B   [1]      [3]      [5]
 
 from __future__ import annotations
 
-import mmap
-import multiprocessing
-import os
-import subprocess
-import tempfile
 from collections import deque
 from collections.abc import Generator, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -29,7 +24,9 @@ from numpy.typing import NDArray
 from jaylantern.core.mixing.mix import BLOCK_N, CHANNELS
 from jaylantern.errors import JayError
 from jaylantern.render.worker import Floats, Maker, Render
-from jaylantern.support import own_python
+from jaylantern.support import own_python, system
+from jaylantern.support.child_process import Child
+from jaylantern.support.system import SharedMemory
 
 CHUNK_N = 60 * BLOCK_N
 LONG_N = 300 * BLOCK_N  # what is shorter is not worth starting processes for
@@ -54,7 +51,7 @@ class Ended(JayError):
 def worth_while(length_n: int) -> bool:
     """Is a render so long, and are there cores enough, that several processes are quicker than one? Not where this is
     one of several that render already."""
-    return length_n >= LONG_N and (os.cpu_count() or 1) > 1 and own_python.alone() and os.name == "posix"
+    return length_n >= LONG_N and system.cores() > 1 and own_python.alone()
 
 
 def chunks(
@@ -64,7 +61,7 @@ def chunks(
 
     What goes wrong in a process is raised here. The processes end with this one, however it ends.
     """
-    with _Pool(make, workers or os.cpu_count() or 1) as pool:
+    with _Pool(make, workers or system.cores()) as pool:
         waiting: deque[tuple[Future[T], int, tuple[int, int]]] = deque()
         spans = deque(wanted)
         while spans or waiting:
@@ -118,54 +115,48 @@ class _Pool(Generic[T]):
 
 def _begun(make: Maker[T], size: int, count: int) -> tuple[NDArray[np.uint8], list[_Worker[T]]]:
     """Shared memory of so many bytes and processes that know of it and of what to make."""
-    file, memory = _shared(size)
+    shared = SharedMemory(size)
     crew: list[_Worker[T]] = []
     try:
-        crew.extend(_Worker(file) for _ in range(count))
+        crew.extend(_Worker() for _ in range(count))
         for worker in crew:
-            worker.begin(make, size)
+            worker.tell(make, shared.name, size)
+        for worker in crew:
+            worker.begun()
     except BaseException:
         for worker in crew:
             worker.end()
         raise
     finally:
-        os.close(file)
-    return np.frombuffer(memory, np.uint8), crew
-
-
-def _shared(size: int) -> tuple[int, mmap.mmap]:
-    """Memory that has no name, as a file to hand on and as seen from here."""
-    if hasattr(os, "memfd_create"):
-        file = os.memfd_create("jaylantern")
-    else:
-        with tempfile.TemporaryFile() as unnamed:
-            file = os.dup(unnamed.fileno())
-    os.ftruncate(file, size)
-    return file, mmap.mmap(file, size)
+        shared.forget()
+    return np.frombuffer(shared.memory, np.uint8), crew
 
 
 class _Worker(Generic[T]):
     """A process that makes chunks. It ends when nothing can be told to it any more."""
 
-    def __init__(self, file: int) -> None:
-        self._line, its_end = multiprocessing.Pipe()
-        handed = (file, its_end.fileno())
-        command = own_python.command("-c", f"from jaylantern.render import worker; worker.work{handed}")
-        self._process = subprocess.Popen(command, pass_fds=handed, stdin=subprocess.DEVNULL)  # noqa: S603 – our own
-        its_end.close()
+    def __init__(self) -> None:
+        self._child = Child("from jaylantern.render.worker import work; work()")
 
-    def begin(self, make: Maker[T], size: int) -> None:
-        """Tell it how to make, and how large the shared memory is."""
+    def tell(self, make: Maker[T], memory: str, size: int) -> None:
+        """Tell it how to make, and the name and size of the shared memory."""
         try:
-            self._line.send((make, size))
+            self._child.tell((make, memory, size))
         except OSError:
+            raise Ended(ENDED) from None
+
+    def begun(self) -> None:
+        """Return when it has the shared memory."""
+        try:
+            self._child.heard()
+        except EOFError:
             raise Ended(ENDED) from None
 
     def make(self, at: int, first_n: int, last_n: int) -> T:
         """Have a chunk laid at byte `at` of the shared memory; waits for it."""
         try:
-            self._line.send((at, first_n, last_n))
-            answer, error = self._line.recv()
+            self._child.tell((at, first_n, last_n))
+            answer, error = self._child.heard()
         except (EOFError, OSError):
             raise Ended(ENDED) from None
         if error is not None:
@@ -174,8 +165,7 @@ class _Worker(Generic[T]):
 
     def end(self) -> None:
         """End it, whatever it is doing."""
-        self._process.kill()
-        self._process.wait()
+        self._child.end()
 
 
 def blocks(render: Render, *, workers: int | None = None) -> Iterator[np.ndarray]:

@@ -5,11 +5,8 @@ This takes in few other modules, for such a process begins anew with every rende
 
 from __future__ import annotations
 
-import mmap
-import signal
 from contextlib import suppress
 from dataclasses import dataclass
-from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Protocol, TypeVar
 
@@ -22,7 +19,9 @@ from jaylantern.core.mixing.mix_metering import RangeMeasure, measure_range
 from jaylantern.core.signal.arrays import rechunked
 from jaylantern.media.sound import mapped
 from jaylantern.media.wav import SAMPLE_BYTES, Sample, pack
+from jaylantern.support import child_process
 from jaylantern.support.malloc import keep_freed_memory
+from jaylantern.support.system import SharedMemory
 
 T = TypeVar("T")
 T_co = TypeVar("T_co", covariant=True)
@@ -116,18 +115,19 @@ class Measured:
         return measure_range(renderer, start_n, stop_n, last=stop_n == self.prog.length_n)
 
 
-def work(file: int, line: int) -> None:
+def work() -> None:
     """What such a process does: it is told how to make, then one range after another."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # it ends with the one that tells it
+    line = child_process.line()
     keep_freed_memory()
-    asked = Connection(line)
     with suppress(EOFError, OSError):
-        make, size = asked.recv()
-        memory = np.frombuffer(mmap.mmap(file, size), np.uint8)
+        make, name, size = line.heard()
+        shared = SharedMemory(size, name)
+        memory = np.frombuffer(shared.memory, np.uint8)
+        line.tell(name)
         while True:
-            at, first_n, last_n = asked.recv()
+            at, first_n, last_n = line.heard()
             room = (last_n - first_n) * make.bytes_per_n
-            asked.send(_answer(make, first_n, last_n, memory[at : at + room]))
+            line.tell(_answer(make, first_n, last_n, memory[at : at + room]))
 
 
 def _answer(make: Maker[T], first_n: int, last_n: int, out: NDArray[np.uint8]) -> tuple[T | None, Exception | None]:

@@ -9,9 +9,7 @@ from __future__ import annotations
 import copyreg
 import logging
 import os
-import pickle
-import subprocess
-import sys
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
@@ -20,17 +18,16 @@ from types import MappingProxyType
 from typing import TypeVar
 
 from jaylantern.errors import JayError, MediaError
-from jaylantern.support import own_python
-
-try:
-    import resource
-except ImportError:  # of systems without it time alone is limited
-    resource = None  # type: ignore[assignment]
+from jaylantern.support import child_process, system
+from jaylantern.support.child_process import Child, Nothing
 
 T = TypeVar("T")
-PAGE_BYTES = 4096
 PATIENCE = 3  # times the seconds of work that may pass on a busy machine
+LOOK_S = 0.05  # so often it is looked at what the process has taken
+READY_S = 60.0  # so long it may take to begin
+ENDS_S = 5.0
 ONE_THREAD = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}  # threads reserve memory that counts
+READY = "ready"
 
 
 @dataclass(frozen=True)
@@ -47,31 +44,50 @@ def call(function: Callable[..., T], *arguments: object, what: str, limits: Limi
     Raises what it raises of JayError; MediaError, which speaks of `what`, where the process breaks off, takes longer
     or more memory than it may, or raises anything else.
     """
-    order = pickle.dumps((function.__module__, function.__name__, arguments, limits))
-    with subprocess.Popen(  # noqa: S603 – our own module
-        own_python.command("-m", "jaylantern.support.apart"),
-        stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        env={**os.environ, **ONE_THREAD},
-    ) as process:
-        try:
-            answer, _ = process.communicate(order, timeout=PATIENCE * limits.seconds)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            raise MediaError(_long(what, limits)) from None
-    if process.returncode:
-        cpu = resource is not None and -process.returncode in (9, 24)  # SIGKILL, SIGXCPU: the time was over
-        raise MediaError(_long(what, limits) if cpu else f"{what} can't be read: it breaks what reads it.")
-    kind, value = pickle.loads(answer)  # noqa: S301 – from our own process
+    child = Child("from jaylantern.support.apart import answer; answer()", environment={**os.environ, **ONE_THREAD})
+    try:
+        kind, value = _answered(child, (function.__module__, function.__name__, arguments, limits), limits)
+    finally:
+        child.end()
+    if kind == "long":
+        raise MediaError(f"{what} can't be read: that takes longer than {limits.seconds} seconds.")
+    if kind == "broken":
+        raise MediaError(f"{what} can't be read: it breaks what reads it.")
     if kind == "raised":
+        assert isinstance(value, JayError)
         raise value
     if kind == "memory":
         raise MediaError(f"{what} can't be read: it takes more than {limits.memory_bytes >> 20} MiB of memory.")
     if kind == "unforeseen":
         logging.getLogger(__name__).warning("reading %s: %s", what, value)
-        raise MediaError(f"{what} can't be read: it holds what nobody expects there ({value.split(':')[0]}).")
-    found: T = value
+        raise MediaError(f"{what} can't be read: it holds what nobody expects there ({str(value).split(':')[0]}).")
+    found: T = value  # type: ignore[assignment]
     return found
+
+
+def _answered(child: Child, order: object, limits: Limits) -> tuple[str, object]:
+    """What becomes of an order, in a word and what there is to it. The system limits the process as far as it can; who
+    asked watches it besides."""
+    number = child.process.pid
+    try:
+        child.tell(order)
+        child.heard(READY_S)
+    except (OSError, EOFError, Nothing):
+        return "broken", None
+    worked_s, had_bytes = system.taken_by(number)
+    until = time.monotonic() + PATIENCE * limits.seconds
+    while True:
+        try:
+            kind, value = child.heard(LOOK_S)
+            return kind, value
+        except EOFError:
+            return "long" if system.ran_out_of_time(child.code(ENDS_S)) else "broken", None
+        except Nothing:
+            now_s, now_bytes = system.taken_by(number)
+            if now_s - worked_s > limits.seconds + 1 or time.monotonic() > until:
+                return "long", None
+            if now_bytes - had_bytes > limits.memory_bytes:
+                return "memory", None
 
 
 def _view(of: dict[object, object]) -> MappingProxyType[object, object]:
@@ -81,28 +97,9 @@ def _view(of: dict[object, object]) -> MappingProxyType[object, object]:
 copyreg.pickle(MappingProxyType, lambda view: (_view, (dict(view),)))  # frozen nouns hold such views
 
 
-def _long(what: str, limits: Limits) -> str:
-    return f"{what} can't be read: that takes longer than {limits.seconds} seconds."
-
-
-def _limit(limits: Limits) -> None:
-    """Keep this process within its limits, as far as the system can."""
-    if resource is None:
-        return
-    with suppress(OSError, ValueError):
-        resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-        resource.setrlimit(resource.RLIMIT_CPU, (limits.seconds, limits.seconds + 1))
-        with open("/proc/self/statm", encoding="ascii") as file:
-            taken = int(file.read().split()[0]) * PAGE_BYTES
-        resource.setrlimit(resource.RLIMIT_AS, (taken + limits.memory_bytes,) * 2)
-
-
-def _answer() -> tuple[str, object]:
-    module, name, arguments, limits = pickle.load(sys.stdin.buffer)  # noqa: S301 – from the process that began this one
-    function = getattr(import_module(module), name)
-    _limit(limits)
+def _done(module: str, name: str, arguments: tuple[object, ...]) -> tuple[str, object]:
     try:
-        return "done", function(*arguments)
+        return "done", getattr(import_module(module), name)(*arguments)
     except JayError as error:
         return "raised", error.with_traceback(None)
     except MemoryError:
@@ -111,14 +108,13 @@ def _answer() -> tuple[str, object]:
         return "unforeseen", f"{type(error).__name__}: {error}"[:300]
 
 
-def main() -> None:
-    """Do what is asked for on standard input, and answer on standard output, which nothing else writes to."""
-    out = os.dup(1)
-    os.dup2(2, 1)
-    answer = pickle.dumps(_answer())
-    with suppress(BrokenPipeError), os.fdopen(out, "wb") as file:  # who asked may have been killed
-        file.write(answer)
-
-
-if __name__ == "__main__":
-    import_module("jaylantern.support.apart").main()  # as itself, so that both sides name things alike
+def answer() -> None:
+    """What the process does: what it is told, once."""
+    line = child_process.line()
+    module, name, arguments, limits = line.heard()
+    import_module(module)
+    system.limit(limits.seconds, limits.memory_bytes)
+    line.tell(READY)
+    answered = _done(module, name, arguments)
+    with suppress(OSError):  # who asked may have been killed
+        line.tell(answered)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TextIO, TypeVar
 from uuid import uuid4
+
+from jaylantern.support import system
 
 T = TypeVar("T")
 LONGEST_NAME = 120  # of the file itself, in its unfinished name; file systems take 255 bytes
@@ -35,11 +36,10 @@ def unfinished(path: Path, *, sync: bool = False) -> Iterator[Path]:
     try:
         yield part
         if sync:
-            with part.open("rb") as file:
-                os.fsync(file.fileno())
-        part.replace(path)
+            system.to_disk(part)
+        system.replace(part, path)
     finally:
-        part.unlink(missing_ok=True)
+        system.remove(part)
 
 
 def whole(path: Path, write: Callable[[Path], T], *, sync: bool = False) -> T:

@@ -6,16 +6,10 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
-from types import ModuleType
 from typing import IO
 
 from jaylantern.errors import Refused
-
-fcntl: ModuleType | None
-try:
-    import fcntl
-except ImportError:  # where there is none, nothing is held
-    fcntl = None
+from jaylantern.support import system
 
 
 class Lock:
@@ -26,8 +20,7 @@ class Lock:
         path.touch(mode=0o600)
         self._file: IO[str] = path.open("r+", encoding="utf-8")
         try:
-            if fcntl is not None:
-                fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            system.hold(self._file)
         except OSError:
             holder = self._file.read(400).strip()
             self._file.close()

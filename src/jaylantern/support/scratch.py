@@ -21,7 +21,6 @@ from uuid import uuid4
 import platformdirs
 
 from jaylantern.errors import Refused
-from jaylantern.support import one_at_a_time
 from jaylantern.support.one_at_a_time import Lock
 
 HELD, FILES = "held", "files"
@@ -65,8 +64,6 @@ def _begun(place: Path) -> tuple[Path, Lock]:
 
 def clear(place: Path) -> None:
     """Take away the folders of ours in a place whose processes are gone."""
-    if one_at_a_time.fcntl is None:
-        return  # nothing tells who is gone
     with suppress(OSError):
         for folder in place.iterdir():
             if _NAME.fullmatch(folder.name) and folder.is_dir() and not folder.is_symlink():
@@ -83,5 +80,6 @@ def _clear_one(folder: Path) -> None:
         lock = Lock(folder / HELD, str)
     except (Refused, OSError):
         return  # somebody is at work in it
-    shutil.rmtree(folder, ignore_errors=True)
+    shutil.rmtree(folder / FILES, ignore_errors=True)
     lock.release()
+    shutil.rmtree(folder, ignore_errors=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from typing import Any
 
 from flask import Blueprint, current_app, jsonify, request
@@ -14,6 +13,7 @@ from jaylantern.core.timeline.timecode import rate_of_text
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.store import jobs, projects
 from jaylantern.store.connection import atomic
+from jaylantern.support import system
 from jaylantern.support.turns import Turns
 from jaylantern.web.connection import db, queue, workspace
 from jaylantern.web.fields import argument, body, value
@@ -123,7 +123,7 @@ def _part(token: str) -> ResponseReturnValue:
         file.flush()
         have = file.tell()
         if have == upload.size_bytes:
-            os.fsync(file.fileno())
+            system.flush_to_disk(file)
     return jsonify(received_bytes=have, job=_begin(upload) if have == upload.size_bytes else None)
 
 

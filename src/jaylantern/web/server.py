@@ -1,19 +1,19 @@
-"""The process that answers pages: `python -m jaylantern.web.server [--no-key] DATA SOCKET PARENT`.
+"""The process that answers pages, with the arguments [--no-key] DATA.
 
-SOCKET is the number of an open file, a socket that listens. It stays open in the process that began this one (PARENT),
-so that whoever asks while this one is begun again waits and is answered. It ends with that process.
+It is told of a socket that listens. That stays open in the process that began this one, so that whoever asks while this
+one is begun again waits and is answered. It ends with that process.
 """
 
 from __future__ import annotations
 
+import _thread
 import signal
-import socket
 import sys
 from pathlib import Path
 
 import waitress
 
-from jaylantern.support import own_python
+from jaylantern.support import child_process
 from jaylantern.web import create_app
 from jaylantern.workspace.workspace import Workspace
 
@@ -28,23 +28,22 @@ def _end(*_: object) -> None:
     raise SystemExit
 
 
+def _asked_to_end() -> None:
+    """As a signal would, on every system."""
+    _thread.interrupt_main(signal.SIGTERM)
+
+
 def main() -> None:
     """Answer pages of a data folder that was prepared."""
-    keyed, (folder, *numbers) = NO_KEY not in sys.argv, [each for each in sys.argv[1:] if each != NO_KEY]
-    data, (number, parent) = Path(folder), map(int, numbers)
-    own_python.end_with(parent)
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is told to all; the parent ends this one
+    keyed, (folder,) = NO_KEY not in sys.argv, [each for each in sys.argv[1:] if each != NO_KEY]
     signal.signal(signal.SIGTERM, _end)
+    line = child_process.line(_asked_to_end)
     server = waitress.create_server(  # type: ignore[attr-defined]  # its types leave it out
-        create_app(Workspace(data), keyed=keyed),
-        sockets=[socket.socket(fileno=number)],
+        create_app(Workspace(Path(folder)), keyed=keyed),
+        sockets=[line.socket()],
         threads=THREADS,
         max_request_body_size=LARGEST_BODY,
         ident=None,
     )
-    print(READY, flush=True)
+    line.tell(READY)
     server.run()
-
-
-if __name__ == "__main__":
-    main()
