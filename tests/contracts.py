@@ -20,6 +20,14 @@ READS = {
     "savez", "savez_compressed",
 }  # fmt: skip
 OF_NUMPY = {"load", "save"}
+OF_ONE_SYSTEM = {
+    "fcntl", "msvcrt", "resource", "posix", "pwd", "grp", "termios", "pty", "winreg", "platform",
+    "os.name", "os.fork", "os.kill", "os.killpg", "os.setsid", "os.getppid", "os.getuid", "os.geteuid", "os.umask",
+    "os.sched_getaffinity", "os.memfd_create", "os.fsync", "os.waitpid", "os.statvfs", "sys.platform",
+    "signal.SIGKILL", "signal.SIGHUP", "signal.SIGXCPU", "signal.SIGCHLD", "mmap.mmap", "socket.AF_UNIX",
+    "multiprocessing.Pipe",
+}  # fmt: skip
+ASKED_FOR = {"pass_fds", "start_new_session", "preexec_fn", "creationflags", "startupinfo"}
 CACHES = {"lru_cache", "cache", "LRUCache", "BoundedCache"}
 GROWS = {"append", "add", "update", "setdefault", "extend", "insert", "pop", "popitem", "clear", "remove", "discard"}
 EMPTY = {"dict", "list", "set", "Counter"}
@@ -158,6 +166,22 @@ def reaches_out(text: str) -> list[str]:
     """What in a command is more than an edit: it reads or writes, remembers, or asks the store."""
     stored = {name for name in imports(text, package="jaylantern.commands") if name.startswith("jaylantern.store")}
     return [*input_or_output(text), *remembers(text), *sorted(stored)]
+
+
+def of_one_system(text: str) -> list[str]:
+    """What of a module not every system has, or has alike."""
+    found = {name for name in imports(text, package="jaylantern") if {name, name.split(".")[0]} & OF_ONE_SYSTEM}
+    for node in ast.walk(ast.parse(text)):
+        if isinstance(node, ast.Attribute):
+            name = f"{_named(node.value)}.{node.attr}"
+            found |= {name} & OF_ONE_SYSTEM or ({name} if node.attr == "chmod" else set())
+        elif isinstance(node, ast.keyword) and node.arg in ASKED_FOR:
+            found.add(str(node.arg))
+        elif (
+            isinstance(node, ast.Constant) and isinstance(node.value, str) and node.value.startswith(("/proc", "/dev"))
+        ):
+            found.add(node.value)
+    return sorted(found)
 
 
 def sql(text: str) -> list[str]:

@@ -164,6 +164,32 @@ def test_a_command_that_does_is_caught(text):
     assert not contracts.reaches_out("from jaylantern.core.edit import cutting\ndef f(project):\n    return cutting")
 
 
+@pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(SOURCE)))
+def test_what_only_one_system_has_stands_in_one_module(path):
+    found = contracts.of_one_system(path.read_text(encoding="utf-8"))
+    assert bool(found) == (module_of(path) == "jaylantern.support.system"), found
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "import fcntl",
+        "def f():\n    from resource import setrlimit",
+        "import os\nos.fork()",
+        "import os, signal\nos.kill(7, 0)",
+        "from os import getppid",
+        "import signal\nx = signal.SIGKILL",
+        "import sys\nif sys.platform == 'linux': pass",
+        "import subprocess\nsubprocess.Popen(['a'], start_new_session=True)",
+        "open('/proc/self/statm')",
+        "def f(path):\n    path.chmod(0o600)",
+    ],
+)
+def test_what_only_one_system_has_is_caught(text):
+    assert contracts.of_one_system(text)
+    assert not contracts.of_one_system("import os, sys\nx = os.environ, sys.argv, 'process'")
+
+
 @pytest.mark.parametrize(
     "path", [p for p in FILES if part_of(p) != "store"], ids=lambda path: str(path.relative_to(SOURCE))
 )

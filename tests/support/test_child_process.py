@@ -41,7 +41,11 @@ def ends(number: int) -> bool:
     return True
 
 
-@pytest.mark.parametrize("message", [None, "", {"a": (1, 2.5)}, b"x" * 5_000_000, ["\u2028 é"]], ids=["nothing", "empty", "dict", "much", "odd"])
+@pytest.mark.parametrize(
+    "message",
+    [None, "", {"a": (1, 2.5)}, b"x" * 5_000_000, ["\u2028 é"]],
+    ids=["nothing", "empty", "dict", "much", "odd"],
+)
 def test_what_is_told_is_heard(begin, message):
     child = begin(SAYS_AGAIN)
     for _ in range(2):

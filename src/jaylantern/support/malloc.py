@@ -4,7 +4,8 @@ system and ask for anew each time; clearing those pages takes longer than the ar
 from __future__ import annotations
 
 import ctypes
-import sys
+
+from jaylantern.support import system
 
 TRIM_THRESHOLD, MMAP_THRESHOLD, ARENA_MAX = -1, -3, -8  # names of glibc's malloc.h
 KEPT_BYTES = 64 << 20
@@ -12,7 +13,7 @@ KEPT_BYTES = 64 << 20
 
 def keep_freed_memory() -> bool:
     """Have blocks under 64 MB reused by this process, not handed back; False where the system has no such switch."""
-    if not sys.platform.startswith("linux"):
+    if not system.LINUX:
         return False
     try:
         mallopt = ctypes.CDLL(None).mallopt

@@ -30,7 +30,7 @@ else:
     import resource
 
 T = TypeVar("T")
-WINDOWS = sys.platform == "win32"
+WINDOWS, LINUX = sys.platform == "win32", sys.platform == "linux"
 REPLACED_WITHIN_S = 3.0  # so long whoever reads a file may keep it from being replaced
 AGAIN_S = 0.02
 LOCKED_AT = 1 << 30  # a byte far beyond what is in a lock file: on Windows nobody may read what is locked
@@ -103,6 +103,12 @@ def for_the_owner_alone() -> None:
     """What this process makes from here on is its owner's alone; on Windows the folder's own rights say so."""
     if sys.platform != "win32":
         os.umask(0o077)
+
+
+def the_owners_alone(folder: Path) -> None:
+    """Nobody else may look into a folder; on Windows it has the rights of the folder it lies in, the account's own."""
+    if sys.platform != "win32":
+        folder.chmod(0o700)
 
 
 # — memory that several processes see —

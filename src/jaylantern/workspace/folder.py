@@ -29,7 +29,7 @@ import platformdirs
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.store import connection, jobs, made, media, ours, projects, takes
 from jaylantern.store.connection import Line, atomic
-from jaylantern.support import scratch
+from jaylantern.support import scratch, system
 from jaylantern.support.atomic_file import unfinished_of, whole
 from jaylantern.support.one_at_a_time import Lock
 
@@ -102,7 +102,7 @@ class DataFolder:
 
     def _begin(self) -> None:
         self.path.mkdir(parents=True, exist_ok=True)
-        self.path.chmod(0o700)
+        system.the_owners_alone(self.path)
         if not (self.path / MARK).exists():
             (self.path / MARK).write_text(MARK_WORDS, encoding="utf-8")
 
