@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import fcntl
 import os
 import shutil
 import sqlite3
 import tempfile
+import time
 from collections.abc import Callable
 from contextlib import closing
 from hashlib import sha256
 from pathlib import Path
+from typing import IO
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
@@ -19,6 +20,7 @@ import pytest
 from jaylantern.jobs import work
 from jaylantern.library import ingest
 from jaylantern.store import jobs, projects
+from jaylantern.support import system
 from jaylantern.workspace.workspace import Workspace
 from tests import watched_files
 from tests.whole_project import elsewhere, files, film, handed, talk_over_music  # noqa: F401 - fixtures
@@ -110,7 +112,7 @@ def made_once(tmp_path_factory, worker_id):
     def folder(name: str, make: Callable[[Path], None]) -> Path:
         found = (base if worker_id == "master" else base.parent) / name
         with found.with_suffix(".lock").open("w") as lock:
-            fcntl.flock(lock, fcntl.LOCK_EX)
+            wait_for(lock)
             if not found.exists():
                 half = tmp_path_factory.mktemp("half")
                 make(half)
@@ -118,6 +120,15 @@ def made_once(tmp_path_factory, worker_id):
         return found
 
     return folder
+
+
+def wait_for(lock: IO[str]) -> None:
+    """Hold a lock file as soon as nobody else does."""
+    while True:
+        try:
+            return system.hold(lock)
+        except OSError:
+            time.sleep(0.1)
 
 
 OPEN = shutil.ignore_patterns("*.sqlite3*", "lock")
