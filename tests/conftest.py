@@ -105,9 +105,9 @@ def bring(workspace: Workspace, db, project_id: int):
 
 
 @pytest.fixture(scope="session")
-def made_once(tmp_path_factory, worker_id):
+def made_once(tmp_path_factory):
     """A function that answers a folder which the first of the test processes fills; the others find it filled."""
-    base = tmp_path_factory.getbasetemp()
+    base, worker_id = tmp_path_factory.getbasetemp(), os.environ.get("PYTEST_XDIST_WORKER", "master")
 
     def folder(name: str, make: Callable[[Path], None]) -> Path:
         found = (base if worker_id == "master" else base.parent) / name

@@ -131,7 +131,12 @@ def _judge(event: str, touched: list[tuple[str, object]], foreign: str, faults: 
             continue
         there = os.path.lexists(path)
         if not ours:
-            if what in ("over", "makes") and not there and path not in (foreign, faults) and not SENT.search(path):
+            if (
+                what in ("over", "makes")
+                and not there
+                and path not in (foreign, faults)
+                and not SENT.search(path.replace(os.sep, "/"))
+            ):
                 _note(foreign, path)
             continue
         outside = not path.startswith(tuple(roots))

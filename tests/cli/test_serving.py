@@ -9,22 +9,19 @@ import subprocess
 import sys
 import time
 import urllib.request
+from contextlib import suppress
 from pathlib import Path
 
+import psutil
 import pytest
 
 
 def children(of: int) -> dict[str, int]:
     """Numbers of the processes of ours that a process has begun, by module."""
     found = {}
-    for each in Path("/proc").glob("[0-9]*"):
-        try:
-            parent = int((each / "stat").read_text().rsplit(")", 1)[1].split()[1])
-            words = re.findall(r"jaylantern[\w.]+", (each / "cmdline").read_text())
-        except (OSError, IndexError):
-            continue
-        if parent == of:
-            found.update({word: int(each.name) for word in words})
+    for each in psutil.Process(of).children():
+        with suppress(psutil.Error):
+            found.update(dict.fromkeys(re.findall(r"jaylantern[\w.]+", " ".join(each.cmdline())), each.pid))
     return found
 
 

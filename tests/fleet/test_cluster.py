@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import json
 import os
-import signal
 import socket
 import weakref
 from contextlib import closing
 
+import psutil
 import pytest
 
 from jaylantern.cli.main import main
@@ -108,7 +108,7 @@ def test_a_killed_film_leaves_its_worker_standing(six, crew, tmp_path):
     def kill_once(i: int, share: float, doing: str) -> None:
         if share > 0.05 and not killed and (found := at_work(worker.pid)):
             killed.extend(found)
-            os.kill(found[0], signal.SIGKILL)
+            psutil.Process(found[0]).kill()
 
     with closing(crew.meet(1)) as cluster:
         (made,) = make_all(six[:1], RECIPE, tmp_path / "out", kill_once, engine=cluster)

@@ -6,13 +6,13 @@ import csv
 import hashlib
 import json
 import os
-import signal
 import socket
 import subprocess
 import time
 from pathlib import Path
 
 import numpy as np
+import psutil
 import pyebur128
 import pytest
 import soundfile
@@ -170,7 +170,7 @@ def test_a_killed_film_is_made_by_another_process_and_the_result_is_the_same(roo
     def kill_once(i: int, share: float, doing: str) -> None:
         if share > 0.05 and not killed:
             killed.extend(each.pid for each in processes())
-            os.kill(killed[0], signal.SIGKILL)
+            psutil.Process(killed[0]).kill()
 
     made = make_all(found, RECIPE, tmp_path / "out", kill_once, workers=1)
     assert killed
@@ -188,7 +188,7 @@ def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root
     def kill_the_first(i: int, share: float, doing: str) -> None:
         if i == 0 and share > 0 and doing != child.BROKE_OFF and processes():
             begun.append(processes()[0].pid)
-            os.kill(begun[-1], signal.SIGKILL)
+            psutil.Process(begun[-1]).kill()
 
     made = make_all(found, RECIPE, tmp_path / "out", kill_the_first, workers=1)
     assert [each.state for each in made] == [State.SET_ASIDE, State.MADE]

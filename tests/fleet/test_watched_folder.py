@@ -252,7 +252,7 @@ def test_a_full_disk_is_no_fault_of_the_film(watched, monkeypatch):
     assert watched.said[-1] == "one: done"
 
 
-@pytest.mark.skipif(os.geteuid() != 0, reason="only root may mount a small disk")
+@pytest.mark.skipif(getattr(os, "geteuid", lambda: 1)() != 0, reason="only root may mount a small disk")
 def test_on_a_disk_that_is_really_full(tmp_path, monkeypatch):
     """The results' disk holds one megabyte; the film takes two until something else is removed."""
     disk = tmp_path / "disk"

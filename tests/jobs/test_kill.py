@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import signal
 import subprocess
 import sys
 import time
@@ -88,7 +87,7 @@ def test_an_editor_killed_in_the_middle_of_edits_loses_nothing_acknowledged(work
     acknowledged = -1
     while acknowledged < 40:
         acknowledged = int(editing.stdout.readline())
-    editing.send_signal(signal.SIGKILL)
+    editing.kill()
     rest, _ = editing.communicate()
     acknowledged = max([acknowledged, *map(int, rest.split())])
     number = int(projects.load(db, project_id).name.removeprefix("Name "))

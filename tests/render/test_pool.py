@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import multiprocessing
 import os
-import signal
 import subprocess
 import sys
 import textwrap
 import time
 from concurrent.futures import ProcessPoolExecutor
-from contextlib import suppress
 from dataclasses import astuple
 from pathlib import Path
 
 import numpy as np
+import psutil
 import pytest
 import soundfile
 
@@ -29,6 +28,7 @@ from jaylantern.media.sound import Reading, SoundStore
 from jaylantern.media.sound_files import FORMS
 from jaylantern.media.wav import Bext
 from jaylantern.render import pool
+from jaylantern.support import system
 from tests import sounds
 
 SECONDS = 52
@@ -65,13 +65,9 @@ PROGRAMME = Programme(
 )
 
 
-def children(pid: int | str = "self") -> set[str]:
-    """The processes that a process has begun, in any of its threads; a thread may end while this is read."""
-    found: set[str] = set()
-    for task in Path(f"/proc/{pid}/task").iterdir():
-        with suppress(FileNotFoundError, ProcessLookupError):
-            found.update((task / "children").read_text().split())
-    return found
+def children(pid: int | None = None) -> set[int]:
+    """The processes that a process has begun."""
+    return {each.pid for each in psutil.Process(pid).children()}
 
 
 @pytest.mark.parametrize(("start_n", "stop_n"), [(0, LENGTH_N), (11, 40 * RATE + 5), (13 * RATE, 27 * RATE)])
@@ -191,7 +187,7 @@ def test_a_worker_that_dies_is_told_and_takes_the_others_along(stores, monkeypat
     blocks = pool.blocks(sound_output.whole_of(PROGRAMME, stores, Variant.DUCKED), workers=2)
     next(blocks)
     for pid in children() - before:
-        os.kill(int(pid), signal.SIGKILL)
+        psutil.Process(pid).kill()
     with pytest.raises(pool.Ended, match="ended unexpectedly"):
         list(blocks)
     assert children() == before
@@ -223,19 +219,11 @@ def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
         assert parent.stdout.readline().strip() == "begun"
         workers = children(parent.pid)
         assert len(workers) == 2
-        parent.send_signal(signal.SIGKILL)
+        parent.kill()
     until = time.monotonic() + 20
-    while any(state(pid) != "Z" for pid in workers):
+    while any(system.lives(pid) for pid in workers):
         assert time.monotonic() < until, "a worker lives on"
         time.sleep(0.1)
-
-
-def state(pid: str) -> str:
-    """As /proc has it; Z for one that has ended."""
-    try:
-        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
-    except FileNotFoundError:
-        return "Z"
 
 
 def test_only_long_renders_are_worth_it():

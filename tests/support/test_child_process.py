@@ -8,10 +8,9 @@ import subprocess
 import textwrap
 import time
 
-import psutil
 import pytest
 
-from jaylantern.support import own_python
+from jaylantern.support import own_python, system
 from jaylantern.support.child_process import Child, Nothing
 
 BEGUN = "from jaylantern.support import child_process; line = child_process.line(); "
@@ -34,7 +33,7 @@ def begin():
 
 def ends(number: int) -> bool:
     until = time.monotonic() + 20
-    while psutil.pid_exists(number) and psutil.Process(number).status() != psutil.STATUS_ZOMBIE:
+    while system.lives(number):
         if time.monotonic() > until:
             return False
         time.sleep(0.05)
@@ -75,7 +74,14 @@ def test_nothing_within_the_time_is_told(begin):
     assert child.heard() == 1
 
 
-@pytest.mark.parametrize(("last", "code"), [("sys.exit(3)", 3), ("os._exit(0)", 0), ("os.abort()", -6)])
+@pytest.mark.parametrize(
+    ("last", "code"),
+    [
+        ("sys.exit(3)", 3),
+        ("os._exit(0)", 0),
+        pytest.param("os.abort()", -6, marks=pytest.mark.skipif(system.WINDOWS, reason="signals are of POSIX")),
+    ],
+)
 def test_how_it_ended_is_known(begin, last, code):
     child = begin(BEGUN + f"import os, sys; {last}")
     with pytest.raises(EOFError):

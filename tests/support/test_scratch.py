@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import signal
 import subprocess
 import sys
 import time
@@ -51,7 +50,7 @@ def test_what_a_kill_left_goes_with_the_next_work_and_what_somebody_works_in_sta
     process, theirs = at_work
     with scratch.scratch(tmp_path):
         assert (theirs / "sound.raw").exists()
-    process.send_signal(signal.SIGKILL)
+    process.kill()
     process.wait()
     assert (theirs / "sound.raw").exists()
     with scratch.scratch(tmp_path):

@@ -14,6 +14,8 @@ from huey.consumer import Consumer
 
 from jaylantern.jobs import work
 from jaylantern.store import jobs
+from jaylantern.store.connection import damages
+from jaylantern.support import system
 from jaylantern.workspace.workspace import Workspace
 
 WORKERS = 2
@@ -107,12 +109,19 @@ class Queue:
 
 def _huey(path: Path) -> SqliteHuey:
     """The queue in a file; one that is damaged is made anew, for the job table says all that stands in it."""
-    try:
-        return SqliteHuey("jaylantern", filename=str(path), results=False)
-    except sqlite3.DatabaseError:
+    if not _sound(path):
         for end in ("", "-wal", "-shm", "-journal"):
-            path.with_name(f"{path.name}{end}").unlink(missing_ok=True)
-        return SqliteHuey("jaylantern", filename=str(path), results=False)
+            system.remove(path.with_name(f"{path.name}{end}"))
+    return SqliteHuey("jaylantern", filename=str(path), results=False)
+
+
+def _sound(path: Path) -> bool:
+    """Is it a database, and whole? Looked at by a connection of its own: Windows removes nothing that is open."""
+    try:
+        with closing(sqlite3.connect(path)) as db:
+            return not damages(db)
+    except sqlite3.DatabaseError:
+        return False
 
 
 class QuietConsumer(Consumer):  # type: ignore[misc]  # huey has no types
