@@ -13,6 +13,7 @@ from jaylantern.errors import Refused
 from jaylantern.support import atomic_file, own_python, system
 from jaylantern.support.one_at_a_time import Lock
 from jaylantern.support.system import SharedMemory
+from tests.support.test_child_process import ends
 
 
 def test_a_lock_is_held_by_one_and_gone_with_its_process(tmp_path):
@@ -105,8 +106,7 @@ def test_who_lives():
     with subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE) as other:
         assert system.lives(other.pid)
         other.kill()
-        time.sleep(0.2)
-        assert not system.lives(other.pid)  # ended, and nobody has asked for how
+        assert ends(other.pid)  # and nobody has asked for how
     assert not system.lives(other.pid)
     assert system.lives(os.getpid())
 

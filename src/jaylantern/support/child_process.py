@@ -87,14 +87,13 @@ class Child:
         listening: socket.socket | None = None,
     ) -> None:
         """Begin `code`, which calls `line()` first, with these arguments; it is told of a socket that listens."""
-        with system.handed_over(listening) as how:
-            self.process = subprocess.Popen(  # noqa: S603 – our own
-                own_python.command("-c", code, *arguments),
-                stdin=subprocess.PIPE,
-                stdout=subprocess.PIPE,
-                env=None if environment is None else {**environment},
-                **how,
-            )
+        self.process = subprocess.Popen(  # noqa: S603 – our own
+            own_python.command("-c", code, *arguments),
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            env=environment,
+            **system.handing_over(listening),
+        )
         assert self.process.stdin is not None
         assert self.process.stdout is not None
         self._to, self._guard = self.process.stdin, threading.Lock()

@@ -1,4 +1,4 @@
-"""How processes of ours are begun and end: never with modules from the folder where the person stands.
+"""How processes of ours are begun: never with modules from the folder where the person stands.
 
 Python looks for modules there first when it is started with -m or -c; a file that happens to be called `av.py` would be
 taken in place of the library.

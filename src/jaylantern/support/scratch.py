@@ -81,5 +81,5 @@ def _clear_one(folder: Path) -> None:
     except (Refused, OSError):
         return  # somebody is at work in it
     shutil.rmtree(folder / FILES, ignore_errors=True)
-    lock.release()
+    lock.release()  # Windows removes nothing that is open
     shutil.rmtree(folder, ignore_errors=True)

@@ -15,8 +15,8 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import IO, Any, TypeVar
 
@@ -34,7 +34,6 @@ WINDOWS, LINUX = sys.platform == "win32", sys.platform == "linux"
 REPLACED_WITHIN_S = 3.0  # so long whoever reads a file may keep it from being replaced
 AGAIN_S = 0.02
 LOCKED_AT = 1 << 30  # a byte far beyond what is in a lock file: on Windows nobody may read what is locked
-NAMED_BYTES = 40  # of a name for shared memory
 ENDED_FROM_OUTSIDE = "its process was ended from outside, or because memory ran out"
 
 
@@ -115,8 +114,8 @@ def the_owners_alone(folder: Path) -> None:
 
 
 class SharedMemory:
-    """Memory of so many bytes that processes know by its name; without one it is made, and has a name as long as
-    somebody holds it open."""
+    """Memory of so many bytes that processes know by its name; without one it is made, and has a name until that is
+    forgotten."""
 
     def __init__(self, size: int, name: str = "") -> None:
         self.name = name
@@ -134,7 +133,7 @@ class SharedMemory:
                 os.ftruncate(number, size)
                 self.memory = mmap.mmap(number, size)
             except BaseException:
-                os.unlink(self.name)
+                self.forget()
                 raise
             finally:
                 os.close(number)
@@ -190,13 +189,11 @@ def deaf_to_ctrl_c() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 
-@contextmanager
-def handed_over(listening: socket.socket | None) -> Iterator[dict[str, Any]]:
+def handing_over(listening: socket.socket | None) -> dict[str, Any]:
     """What to begin a process with that is to have a socket of ours too."""
     if listening is None or sys.platform == "win32":
-        yield {}
-    else:
-        yield {"pass_fds": (listening.fileno(),)}
+        return {}
+    return {"pass_fds": (listening.fileno(),)}
 
 
 def socket_for(listening: socket.socket, process: int) -> bytes | int:
