@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import sqlite3
+import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -31,6 +32,8 @@ def pytest_configure(config: pytest.Config) -> None:
     if not hasattr(config, "workerinput"):
         folder = Path(tempfile.mkdtemp(prefix="jay-tests-"))
         os.environ |= {f"XDG_{name}_HOME": str(folder / name.lower()) for name in ("CACHE", "DATA")}
+        if sys.platform == "win32":  # which has no such names for its caches
+            os.environ["TMPDIR"] = str(folder / "cache")
         os.environ |= watched_files.environment(folder, folder, Path(tempfile.gettempdir()) / "pytest-of-")
         config.add_cleanup(lambda: shutil.rmtree(folder, ignore_errors=True))
     else:

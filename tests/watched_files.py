@@ -16,7 +16,7 @@ import re
 import sys
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 PLACES, SITE = "JAY_WATCHED_FILES", Path(__file__).parent / "watched_site"
@@ -24,6 +24,7 @@ SOURCE = f"{os.sep}jaylantern{os.sep}"
 EVENTS = frozenset(
     {"open", "os.remove", "os.rename", "os.rmdir", "os.link", "os.truncate", "shutil.rmtree", "shutil.move"}
 )
+MOVES = ("os.remove", "os.rename", "shutil.rmtree", "shutil.move")
 MAKES = "wxa+"
 SENT = re.compile(  # what a page would have sent, and what bears a name that only the program gives
     r"/(incoming|takes)/[0-9a-z]+(\.wav)?$|/part-[0-9a-f]{32}-[^/]*$|/jaylantern-[0-9a-f]{32}/files/|/\.making-"
@@ -46,7 +47,7 @@ def _plain(path: object) -> str | None:
     if isinstance(path, int) or path is None:
         return None
     try:
-        return os.path.abspath(os.fsdecode(os.fspath(path)))  # type: ignore[call-overload]
+        return os.path.abspath(os.fsdecode(os.fspath(path))).removeprefix("\\\\?\\")  # type: ignore[call-overload]
     except (TypeError, ValueError):
         return None
 
@@ -139,6 +140,8 @@ def _judge(event: str, touched: list[tuple[str, object]], foreign: str, faults: 
             ):
                 _note(foreign, path)
             continue
+        if event in MOVES and what in ("takes", "over") and _is_open(path):
+            _note(faults, f"{event} {what} {path}: it is open here, and Windows would refuse{_where()}")
         outside = not path.startswith(tuple(roots))
         theirs = path in _foreign(foreign) or (event == "shutil.rmtree" and _holds(path, _foreign(foreign)))
         if (outside and what != "makes") or (there and theirs and what in ("takes", "over")):
@@ -150,6 +153,23 @@ def _holds(folder: str, foreign: set[str]) -> bool:
     """Does any foreign file lie in a folder?"""
     below = folder.rstrip(os.sep) + os.sep
     return any(path.startswith(below) and os.path.lexists(path) for path in foreign)
+
+
+def _is_open(path: str) -> bool:
+    """Has this process a file open, or mapped, or one in that folder? Windows takes none such away, nor writes another
+    in its place. Where the system does not say what is open, no."""
+    below = path.rstrip(os.sep) + os.sep
+    try:
+        descriptors = os.listdir("/proc/self/fd")
+        with open("/proc/self/maps", encoding="utf-8", errors="surrogateescape") as maps:
+            mapped = [line.split(maxsplit=5)[5].rstrip("\n") for line in maps if line.count("/")]
+    except OSError:
+        return False
+    there = [*mapped]
+    for each in descriptors:
+        with suppress(OSError):
+            there.append(os.readlink(f"/proc/self/fd/{each}"))
+    return any(each == path or each.startswith(below) for each in there)
 
 
 def _where() -> str:

@@ -127,6 +127,34 @@ def test_the_list_of_keys_is_made_from_the_table_that_binds_them(page: Page):
         assert key in shown
 
 
+def test_a_mac_writes_and_takes_its_own_keys(page_of_its_own: Page, score):
+    page = page_of_its_own
+    page.add_init_script(
+        """for (const [name, value] of [["platform", "MacIntel"], ["userAgentData", undefined]])
+             Object.defineProperty(navigator, name, { get: () => value });"""
+    )
+    page.reload()
+    expect(clip(page, "Talk")).to_be_visible()
+    expect(page.locator("#snap")).to_have_attribute("title", re.compile("⌥ while dragging"))
+    page.keyboard.press("?")
+    shown = page.locator("#keys kbd").all_inner_texts()
+    assert {"⌘Z", "⇧⌘Z", "⌥⌦", "⌘V", "⌥←", "Space", "⌥,"} <= set(shown)
+    assert not [key for key in shown if "Ctrl" in key or "Alt" in key or "+" in key[1:]]
+    page.get_by_role("searchbox").fill("ctrl click")  # by the word of other systems, too
+    expect(page.locator(".keys-list li:visible")).to_have_text([re.compile("⌘ click")])
+    page.keyboard.press("Escape")
+    clip(page, "Bed").click(position={"x": 40, "y": 30})
+    clip(page, "Talk").click(position={"x": 40, "y": 30}, modifiers=["Control"])  # asks for the menu there
+    expect(page.locator(".clip.chosen")).to_have_count(1)
+    clip(page, "Talk").click(position={"x": 40, "y": 30}, modifiers=["Meta"])
+    expect(page.locator(".clip.chosen")).to_have_count(2)
+    before = score()["lanes"]
+    after(page, score, lambda: page.keyboard.press("Alt+Shift+ArrowRight"))
+    page.keyboard.press("Control+z")  # none of a Mac's
+    after(page, score, lambda: page.keyboard.press("Meta+z"))
+    assert score()["lanes"] == before
+
+
 def test_a_right_click_offers_what_can_be_done(page: Page, score):
     page.mouse.click(*middle(clip(page, "Talk")), button="right")
     menu = page.get_by_role("menu")

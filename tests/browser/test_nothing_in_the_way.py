@@ -84,7 +84,7 @@ def test_a_server_that_is_gone_is_said_and_what_is_typed_meanwhile_is_sent_when_
     gone = re.compile(r"/(do/|pulse|undo|part/)")
     page.route(gone, lambda route: route.abort())
     expect(page.locator("#said .trouble")).to_contain_text("The server does not answer", timeout=3000)
-    expect(page.locator("#said .trouble")).to_contain_text("./jay serve")
+    expect(page.locator("#said .trouble")).to_contain_text("start Jay Lantern again")
     page.locator("#knob-hold_ms").fill("777")
     page.locator("#knob-hold_ms").press("Enter")
     page.locator("#film-name").fill("Named meanwhile")

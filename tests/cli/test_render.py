@@ -5,14 +5,17 @@ from __future__ import annotations
 import json
 import shutil
 import sys
+from pathlib import Path
 
 import numpy as np
+import psutil
 import pytest
 import soundfile
 
 from jaylantern.cli.main import main
 from jaylantern.cli.progress import TerminalProgress
 from jaylantern.core.signal.timebase import RATE
+from jaylantern.export import from_files
 
 
 def run(*args) -> int:
@@ -90,6 +93,37 @@ def test_bad_input_gets_one_clear_line_and_leaves_nothing(archive, tmp_path, mon
     assert len(said) == 1
     assert word in said[0]
     assert sorted(path.name for path in tmp_path.iterdir()) == before
+
+
+def test_a_killed_process_takes_one_project_with_it_and_all_end_when_it_is_stopped(archive, tmp_path):
+    folder = tmp_path / "several"
+    folder.mkdir()
+    paths = [Path(shutil.copyfile(archive, folder / f"{name}.zip")) for name in ("a", "A", "b")]
+    order, killed = from_files.Order({"what": "mix", "pattern": "{project}"}), []
+
+    def ours() -> list[psutil.Process]:
+        return [each for each in psutil.Process().children() if "from_files" in " ".join(each.cmdline())]
+
+    def kill_one(i: int, share: float, doing: str) -> None:
+        if not killed and share > 0.1:
+            killed.append(ours()[0])
+            killed[0].kill()
+
+    made = from_files.batch(paths, tmp_path / "out", order, kill_one)
+    assert sorted(bool(each.failed) for each in made) == [False, False, True]
+    assert "from outside" in next(each.failed for each in made if each.failed)
+    left = {each.files[0].name for each in made if not each.failed}
+    assert {path.name for path in (tmp_path / "out").iterdir()} == left
+    assert left < {"a mix.wav", "A (2) mix.wav", "b mix.wav"}  # told apart where case does not count
+    assert not ours()
+
+    def stop(i: int, share: float, doing: str) -> None:
+        raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        from_files.batch(paths, tmp_path / "stopped", order, stop)
+    assert not ours()
+    assert not list((tmp_path / "stopped").iterdir())
 
 
 def test_a_batch_makes_what_it_can_and_says_what_not(archive, handed, tmp_path, capsys):

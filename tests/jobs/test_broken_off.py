@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import signal
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -43,7 +44,8 @@ def test_work_whose_worker_was_killed_three_times_says_how_and_blames_nothing_el
     job_id = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix"})
     for _ in range(jobs.MOST_ATTEMPTS):
         jobs.begin(db, job_id)
-        Queue(workspace).begin_again(how=in_words(code))
+        with closing(Queue(workspace)) as queue:
+            queue.begin_again(how=in_words(code))
     work.run(workspace, job_id)
     message = jobs.get(db, job_id).message
     assert message == (

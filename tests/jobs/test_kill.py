@@ -5,7 +5,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import time
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 
 import numpy as np
 import pytest
@@ -46,7 +46,8 @@ def test_a_worker_killed_in_the_middle_of_an_import_does_it_again(workspace, db,
     payload = {"token": token, "name": "Long.wav", "at_n": 0}
     job_id = jobs.create(db, project_id, kind="import", title="Long.wav", payload=payload)
     jobs.drop_upload(db, token)
-    Queue(workspace).wake(job_id)
+    with closing(Queue(workspace)) as queue:
+        queue.wake(job_id)
     with worker(workspace):
         wait_for(lambda: jobs.get(db, job_id).share >= share or not jobs.get(db, job_id).active)
         assert jobs.get(db, job_id).state == "running"

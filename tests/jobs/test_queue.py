@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from contextlib import closing
+
+import pytest
+
 from jaylantern.jobs import work
 from jaylantern.jobs.queue import Queue
 from jaylantern.store import jobs
@@ -11,8 +15,13 @@ def left(queue: Queue) -> list[int]:
     return sorted(task.args[0] for task in queue.huey.pending())
 
 
-def test_a_job_that_nobody_woke_is_woken_at_the_second_look(workspace, db, project_id):
-    queue = Queue(workspace)
+@pytest.fixture
+def queue(workspace):
+    with closing(Queue(workspace)) as queue:
+        yield queue
+
+
+def test_a_job_that_nobody_woke_is_woken_at_the_second_look(queue, db, project_id):
     number = jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix"})
     queue.look()
     assert left(queue) == []  # who recorded it may be about to wake it
@@ -21,8 +30,7 @@ def test_a_job_that_nobody_woke_is_woken_at_the_second_look(workspace, db, proje
         assert left(queue) == [number]
 
 
-def test_what_waits_in_the_queue_is_at_work_or_ended_is_let_be(workspace, db, project_id, monkeypatch):
-    queue = Queue(workspace)
+def test_what_waits_in_the_queue_is_at_work_or_ended_is_let_be(queue, db, project_id, monkeypatch):
     waiting, at_work, ended = (
         jobs.create(db, project_id, kind="export", title="Mix", payload={"what": "mix"}) for _ in range(3)
     )

@@ -214,7 +214,7 @@ def test_workers_end_with_a_parent_that_is_killed(stores, tmp_path):
         """)
     )
     root = str(Path(__file__).parents[2])
-    env = {**os.environ, "PYTHONPATH": root}
+    env = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, (root, os.environ.get("PYTHONPATH"))))}
     with subprocess.Popen([sys.executable, str(script)], stdout=subprocess.PIPE, text=True, env=env) as parent:
         assert parent.stdout.readline().strip() == "begun"
         workers = children(parent.pid)

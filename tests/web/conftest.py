@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from contextlib import closing
 
 import pytest
 import soundfile
@@ -45,8 +46,9 @@ def one_app(empty_folder):
 @pytest.fixture
 def app(one_app, workspace):
     """The pages over this test's data folder."""
-    one_app.extensions.update(workspace=workspace, queue=Queue(workspace))
-    return one_app
+    with closing(Queue(workspace)) as queue:
+        one_app.extensions.update(workspace=workspace, queue=queue)
+        yield one_app
 
 
 @pytest.fixture

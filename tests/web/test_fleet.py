@@ -21,7 +21,7 @@ def folder(workspace):
 
 def test_without_a_run_it_says_how_one_begins(visitor):
     page = visitor.client.get("/films").get_data(as_text=True)
-    assert "./jay batch FOLDER --recipe FILE --out DONE" in page
+    assert "jaylantern batch FOLDER --recipe FILE --out DONE" in page
     assert 'href="/films"' in visitor.client.get("/").get_data(as_text=True)
 
 

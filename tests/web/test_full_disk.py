@@ -141,6 +141,7 @@ def test_what_waits_for_room_is_woken_when_there_is_more_or_it_is_to_be_stopped(
     for number in numbers:
         queue._run(number)
     assert [jobs.get(db, number).state for number in numbers] == ["stopped", "done"]
+    queue.close()
     assert files(workspace, "incoming") == []
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import closing
+
 import numpy as np
 import pytest
 import soundfile
@@ -53,7 +55,8 @@ def test_what_waits_in_the_queue_is_made_of_the_state_it_was_asked_for(
     assert asked_state.read(db, job) == project
     jobs.begin(db, job)  # and a kill comes: it is begun again by another process
     later = Workspace(workspace.folder.path)
-    Queue(later).begin_again()
+    with closing(Queue(later)) as queue:
+        queue.begin_again()
     work.run(later, job)
     assert jobs.get(db, job).state == "done"
     assert np.array_equal(mixed(later, job), was)

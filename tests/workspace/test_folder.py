@@ -72,6 +72,7 @@ def test_an_empty_database_without_media_is_a_beginning(tmp_path):
         assert db.execute("SELECT count(*) FROM project").fetchone() == (0,)
 
 
+@pytest.mark.skipif(sys.platform == "win32", reason="there rights are those of the account's folders")
 def test_it_is_its_owners_alone(folder):
     assert folder.path.stat().st_mode & 0o777 == 0o700
     folder.path.chmod(0o755)  # as older versions left it
@@ -134,10 +135,10 @@ def test_the_command_line_says_it_in_one_line(folder):
 def test_a_damaged_queue_is_made_anew(folder, there):
     with unwatched():
         (folder.path / "queue.sqlite3").write_bytes(there)
-    queue = Queue(Workspace(folder.path))
-    assert queue.begin_again() == 0
-    queue.wake(1)
-    assert len(queue.huey) == 1
+    with closing(Queue(Workspace(folder.path))) as queue:
+        assert queue.begin_again() == 0
+        queue.wake(1)
+        assert len(queue.huey) == 1
 
 
 KNOWN, GONE = f"ab{0:062x}", f"cd{0:062x}"  # hashes of a medium that is there, and of one that was never finished
@@ -219,7 +220,8 @@ def test_a_folder_of_the_persons_own_is_refused_in_words_and_nothing_of_it_chang
         getattr(folder, way)()
     assert "Nothing in it was changed" in str(told.value)
     assert [path.relative_to(folder.path).as_posix() for path in folder.path.rglob("*") if path.is_file()] == [name]
-    assert folder.path.stat().st_mode & 0o777 == 0o755
+    if sys.platform != "win32":  # there rights are the account's
+        assert folder.path.stat().st_mode & 0o777 == 0o755
 
 
 @pytest.mark.parametrize(

@@ -9,6 +9,7 @@ from contextlib import closing
 from functools import partial
 from pathlib import Path
 
+from jaylantern.cli.asking import may
 from jaylantern.cli.progress import TerminalProgress
 from jaylantern.workspace import inspecting
 from jaylantern.workspace.folder import default_folder
@@ -49,13 +50,13 @@ def _checked(workspace: Workspace, args: argparse.Namespace) -> int:
             _tell(found)
         quiet = args.no or (args.json and not args.yes)
         left = list(found.troubles)
-        if found.damaged and not quiet and _may(args, f"Make {_files(len(found.damaged))} again?"):
+        if found.damaged and not quiet and may(f"Make {_files(len(found.damaged))} again?", yes=args.yes):
             for line in inspecting.mend(workspace, db, found):
                 print(line, file=sys.stderr)
             left = inspecting.inspect(workspace, db, older_days=args.older_days).troubles
         if found.unused and not quiet:
             size = sum(each.size_bytes for each in found.unused)
-            if _may(args, f"Free {size / 1e6:.1f} MB by taking these away?"):
+            if may(f"Free {size / 1e6:.1f} MB by taking these away?", yes=args.yes):
                 print(f"{inspecting.free(workspace, db, found.unused) / 1e6:.1f} MB are free.", file=sys.stderr)
     return 1 if left else 0
 
@@ -83,13 +84,3 @@ def _plain(found: inspecting.Found) -> dict[str, object]:
 
 def _files(count: int) -> str:
     return f"{count} file{'' if count == 1 else 's'}"
-
-
-def _may(args: argparse.Namespace, question: str) -> bool:
-    """Is it wanted? Not where nobody can be asked."""
-    if args.yes:
-        return True
-    if not sys.stdin.isatty():
-        print(f"{question} Say --yes to have it done.", file=sys.stderr)
-        return False
-    return input(f"{question} [y/N] ").strip().lower() in ("y", "yes")

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from jaylantern.cli.progress import TerminalProgress
 from jaylantern.projectfile import backup
+from jaylantern.support import own_python
 from jaylantern.support.paths import must_have_a_folder
 from jaylantern.workspace.folder import default_folder
 
@@ -32,4 +33,4 @@ def _restore(args: argparse.Namespace) -> None:
     data = args.data or default_folder()
     with TerminalProgress([args.file.name]) as shown:
         count = backup.restore(args.file, data, progress=partial(shown, 0))
-    print(f"{data}: {count} files. Start with: ./jay serve --data {data}")
+    print(f"{data}: {count} files. Start with: {own_python.called()} serve --data {data}")

@@ -24,6 +24,8 @@ COMMANDS = {  # name: module that knows what it takes and does, what it is for
     "backup": ("keeping", "write all projects and media into one zip file, also while the application runs"),
     "restore": ("keeping", "unpack a backup into a new data folder"),
     "check": ("checking", "say what of a data folder is sound; mend and free, when asked"),
+    "uninstall-data": ("leaving", "remove all projects, media and finished files of a data folder"),
+    "shortcut": ("shortcut", "put an icon on the desktop"),
     "serve": ("serving", "start the application"),
     "demo": ("serving", "start it with the demo project"),
     "address": ("serving", "print an address that lets one more browser in"),

@@ -7,6 +7,7 @@ import os
 import re
 import signal
 import socket
+import sys
 import threading
 import time
 import webbrowser
@@ -68,7 +69,11 @@ def add_to(parser: argparse.ArgumentParser, name: str) -> None:
         parser.set_defaults(run=_address)
         return
     parser.add_argument("--port", type=int, default=8420)
-    parser.add_argument("--open", action="store_true", help="open the page in a browser")
+    parser.add_argument(
+        "--open",
+        action=argparse.BooleanOptionalAction,
+        help="open the page in a browser (default: where a person sits at a terminal, on a desktop)",
+    )
     parser.add_argument("--data", type=Path, help="data folder (default: a folder of your own account)")
     parser.add_argument(
         "--no-key",
@@ -91,7 +96,7 @@ def _address(args: argparse.Namespace) -> None:
             raise Refused("Jay Lantern is just starting. Try again in a moment.") from None
         print(f"{found[1]}?key={folder.key()}")
         return
-    raise Refused(f"No Jay Lantern is running on {folder.path}. Start it with ./jay serve.")
+    raise Refused(f"No Jay Lantern is running on {folder.path}. Start it with {own_python.called()} serve.")
 
 
 def _listen(port: int) -> socket.socket:
@@ -111,6 +116,11 @@ def _listen(port: int) -> socket.socket:
                     f"Port {port} is taken: Jay Lantern may be running already. Choose another with --port."
                 ) from error
             time.sleep(0.05)
+
+
+def _wants_a_browser() -> bool:
+    """Does a person sit here who can see one?"""
+    return sys.stdout.isatty() and system.has_a_desktop()
 
 
 def _serve(args: argparse.Namespace) -> None:
@@ -141,7 +151,7 @@ def _serve(args: argparse.Namespace) -> None:
         ended = threading.Event()
         signal.signal(signal.SIGINT, lambda *_: ended.set())  # Ctrl-C, whatever is just being done
         print(f"Jay Lantern is at {opened}  ({who}; data in {folder}; Ctrl-C ends it)", flush=True)
-        if args.open:
+        if _wants_a_browser() if args.open is None else args.open:
             webbrowser.open(opened)
         while not ended.wait(LOOK_S):  # Windows hears no key while it waits without end
             pass

@@ -3,17 +3,17 @@ wanted. One, or all of a folder at once on all cores."""
 
 from __future__ import annotations
 
-import multiprocessing
-import os
+import logging
 import shutil
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
-from contextlib import closing, contextmanager, nullcontext
+from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
+from contextlib import closing, contextmanager, nullcontext, suppress
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
-from queue import Empty
+from queue import Empty, SimpleQueue
+from threading import Event
 from typing import Any
 
 from jaylantern.errors import JayError, MediaError, Refused
@@ -21,14 +21,16 @@ from jaylantern.export import handoff
 from jaylantern.export.task import Task
 from jaylantern.projectfile import opening, reading
 from jaylantern.store import projects
-from jaylantern.support import system
+from jaylantern.support import child_process, file_names, own_python, system
 from jaylantern.support.atomic_file import whole
+from jaylantern.support.child_process import Child
 from jaylantern.support.malloc import keep_freed_memory
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
 from jaylantern.support.progress import TOLD_EVERY_S, Progress, sparing, within
 from jaylantern.support.scratch import scratch
 from jaylantern.workspace.workspace import Workspace
 
+ENDS_S = 5.0
 OPENING = 0.6  # share of the whole that bringing the media in takes
 
 
@@ -147,50 +149,92 @@ def projects_in(folder: Path) -> list[Path]:
 def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[int, float, str], None]) -> list[Made]:
     """Render many project files at once, one to a core; what fails does not keep the others from being made.
 
-    `progress` is told which file, how far it is and what is being done. Files are named after the project's file.
+    `progress` is told which file, how far it is and what is being done; what it raises ends all. Files are named after
+    the project's file.
     """
     stems = [path.stem for path in paths]
-    names = [path.stem if stems.count(path.stem) == 1 else path.name for path in paths]
+    names = file_names.told_apart(path.stem if stems.count(path.stem) == 1 else path.name for path in paths)
+    orders = [replace(order, name=name) for name in names]
     out.mkdir(parents=True, exist_ok=True)
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    context = multiprocessing.get_context("spawn")
     found: dict[int, Made] = {}
-    with context.Manager() as manager:
-        reports = manager.Queue()
-        workers = min(len(paths), system.cores())
-        with ProcessPoolExecutor(workers, mp_context=context) as pool:
-            waiting: dict[Future[Made], int] = {
-                pool.submit(_one, path, out, replace(order, name=name), reports, i): i
-                for i, (path, name) in enumerate(zip(paths, names, strict=True))
+    processes, reports = _Processes(), SimpleQueue[tuple[int, float, str]]()
+    with ThreadPoolExecutor(min(len(paths), system.cores())) as threads:
+        try:
+            waiting = {
+                threads.submit(processes.made, path, out, orders[i], lambda *said, i=i: reports.put((i, *said))): i
+                for i, path in enumerate(paths)
             }
             while waiting:
                 done, _ = wait(waiting, timeout=TOLD_EVERY_S, return_when=FIRST_COMPLETED)
                 _pass_on(reports, progress)
                 for future in done:
                     i = waiting.pop(future)
-                    error = future.exception()
-                    found[i] = future.result() if error is None else Made(names[i], failed=_said(error))
+                    found[i] = future.result()
                     progress(i, 1.0, found[i].failed or "done")
+        finally:
+            threads.shutdown(wait=False, cancel_futures=True)
+            processes.end()
     return [found[i] for i in range(len(paths))]
 
 
-def _one(path: Path, out: Path, order: Order, reports: Any, i: int) -> Made:
-    """One project of many, in a process of its own."""
+class _Processes:
+    """Processes that render one project after another. One that is killed touches no other's project."""
+
+    def __init__(self) -> None:
+        self._all: list[Child] = []
+        self._idle: list[Child] = []
+        self._ending = Event()
+
+    def made(self, path: Path, out: Path, order: Order, progress: Progress) -> Made:
+        """What became of a project."""
+        try:
+            child = self._idle.pop()
+        except IndexError:
+            code = "from jaylantern.export.from_files import serve; serve()"
+            child = Child(code, environment=own_python.one_of_many())
+            self._all.append(child)
+            if self._ending.is_set():
+                child.end()
+        try:
+            child.tell((path, out, order))
+            while not isinstance(said := child.heard(), Made):
+                progress(*said)
+        except (EOFError, BrokenPipeError):
+            return Made(order.name, failed=f"It was not made: {system.in_words(child.code(ENDS_S))}.")
+        self._idle.append(child)
+        return said
+
+    def end(self) -> None:
+        """End them, whatever they are doing."""
+        self._ending.set()
+        for child in self._all:
+            child.end()
+
+
+def serve() -> None:
+    """What such a process does: one project after another. It says of each how far it is, and what became of it."""
+    line = child_process.line()
     keep_freed_memory()
+    with suppress(EOFError, OSError):  # nobody wants anything, or listens, any more
+        while True:
+            path, out, order = line.heard()
+            line.tell(_one(path, out, order, sparing(lambda share, doing: line.tell((share, doing)))))
+
+
+def _one(path: Path, out: Path, order: Order, progress: Progress) -> Made:
+    """One project of many."""
     try:
-        return render(path, out, order, sparing(lambda share, doing: reports.put((i, share, doing))))
-    except (JayError, OSError) as error:
-        return Made(order.name, failed=_said(error))
+        return render(path, out, order, progress)
+    except Exception as error:
+        if not isinstance(error, (JayError, OSError)):
+            logging.getLogger(__name__).exception("%s", path)
+        return Made(order.name, failed=str(error) or type(error).__name__)
 
 
-def _said(error: BaseException) -> str:
-    return str(error) or type(error).__name__
-
-
-def _pass_on(reports: Any, progress: Callable[[int, float, str], None]) -> None:
+def _pass_on(reports: SimpleQueue[tuple[int, float, str]], progress: Callable[[int, float, str], None]) -> None:
     while True:
         try:
-            i, share, doing = reports.get_nowait()
+            said = reports.get_nowait()
         except Empty:
             return
-        progress(i, share, doing)
+        progress(*said)

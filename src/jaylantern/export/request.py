@@ -19,6 +19,7 @@ from jaylantern.errors import InvalidValue
 from jaylantern.media.film import QUALITIES
 from jaylantern.media.film_sound import SOUND_TRACKS, SoundTrack
 from jaylantern.media.sound_files import Form, form_of
+from jaylantern.support import file_names
 
 PATTERN = "{project} - {what} {time}"
 TOKENS = ("project", "what", "date", "time")
@@ -159,7 +160,11 @@ class ExportRequest:
         values = {"project": project, "what": what, "date": f"{when:%Y-%m-%d}", "time": f"{when:%H%M%S}"}
         pattern = self.pattern if "{what}" in self.pattern else self.pattern + " {what}"
         text = re.sub(r"\{(\w+)\}", lambda found: values[found[1]], pattern)
-        return " ".join(re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", text).split()).strip(" .")[:120] or "project"
+        if len(text.encode(errors="replace")) <= file_names.MOST_BYTES:
+            return file_names.fit(text, otherwise="project")
+        tail = file_names.fit(what, most_bytes=file_names.MOST_BYTES // 2)  # by which files of one project differ
+        head = file_names.fit(text, most_bytes=file_names.MOST_BYTES - len(tail.encode()) - 1, otherwise="project")
+        return f"{head} {tail}"
 
 
 def request_of(values: Mapping[str, Any], forms: tuple[str, ...]) -> ExportRequest:

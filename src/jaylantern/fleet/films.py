@@ -13,9 +13,11 @@ from pathlib import Path, PurePosixPath
 from jaylantern.errors import JayError, MediaError
 from jaylantern.interchange.recipe import BY_SOUND, Recipe
 from jaylantern.library.bringing import hash_of
+from jaylantern.support import system
 from jaylantern.support.progress import Progress
 
 MADE_LIKE = 1  # goes up when the same recipe makes something else of the same files
+DEEP = 1 << 15  # letters: a person's folders may lie as deep as a system takes them
 NO_TEXT = "{} holds bytes that are no text (UTF-8). Rename it, then it is made."
 NO_MEDIA = {".txt", ".md", ".json", ".toml", ".csv", ".zip", ".otio", ".edl", ".xml", ".pdf", ".jpg", ".png", ".part"}
 
@@ -66,7 +68,8 @@ def films_in(root: Path, recipe: Recipe, *, but: Sequence[Path] = ()) -> list[Fi
     with a dot, and all below those of `but`, are passed over. Raises MediaError where there is none."""
     if not root.is_dir():
         raise MediaError(f"{root} is not there, or is no folder.")
-    found, passed = [], {path.resolve() for path in but}
+    where, root = str(root), system.with_room(root, DEEP)
+    found, passed = [], {system.real(system.with_room(path, DEEP)) for path in but}
 
     def unreadable(error: OSError) -> None:
         path = Path(error.filename or root)
@@ -74,14 +77,14 @@ def films_in(root: Path, recipe: Recipe, *, but: Sequence[Path] = ()) -> list[Fi
 
     for at, folders, names in os.walk(root, onerror=unreadable):
         here = Path(at)
-        folders[:] = sorted(each for each in folders if each[0] != "." and (here / each).resolve() not in passed)
+        folders[:] = sorted(each for each in folders if each[0] != "." and system.real(here / each) not in passed)
         name = _name(root, here)
         film = film_of(Film(as_text(name), here), dict.fromkeys(names, ""), recipe)
         if film is not None and not is_text(name):
             film = replace(film, wrong=NO_TEXT.format("The name of its folder"))
         if film is not None:
             found.append(film)
-    return in_order(found, str(root))
+    return in_order(found, where)
 
 
 def in_order(found: Iterable[Film], where: str) -> list[Film]:
@@ -95,7 +98,7 @@ def in_order(found: Iterable[Film], where: str) -> list[Film]:
 
 def _name(root: Path, folder: Path) -> str:
     path = folder.relative_to(root).as_posix()
-    return root.resolve().name if path == "." else path
+    return system.real(root).name if path == "." else path
 
 
 def is_text(name: str) -> bool:

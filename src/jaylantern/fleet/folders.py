@@ -11,12 +11,12 @@ import socket
 from collections.abc import Iterator, Sequence
 from contextlib import AbstractContextManager, contextmanager, suppress
 from dataclasses import dataclass
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Protocol
 from uuid import uuid4
 
 from jaylantern.errors import Refused
-from jaylantern.support import system
+from jaylantern.support import file_names, system
 from jaylantern.support.atomic_file import put_text
 
 MAKING, GONE, TRIES = ".making-", ".gone-", ".tries-"
@@ -110,6 +110,7 @@ class FolderShelf:
     def put(self, folder: Path, name: str, receipt: str, *, before: Sequence[str], beside: bool) -> None:
         """Put a finished folder in the place of that name."""
         target = self.folder / name
+        self._must_be_spelled_so(name)
         target.parent.mkdir(parents=True, exist_ok=True)
         ours = {*(Path(each).name for each in before), receipt}
         if beside or (target.is_dir() and any(path.name not in ours for path in target.iterdir())):
@@ -120,6 +121,16 @@ class FolderShelf:
             target.rename(gone)
         folder.rename(target)
         shutil.rmtree(gone, ignore_errors=True)
+
+    def _must_be_spelled_so(self, name: str) -> None:
+        """Raises Refused where the disk takes another film's folder for this one."""
+        at = self.folder
+        for part in PurePosixPath(name).parts:
+            there = self.texts(str(at.relative_to(self.folder)))
+            other = part not in there and (at / part).exists() and file_names.spelled_otherwise(part, there)
+            if other:
+                raise Refused(f"{at / other} is there, and this disk does not tell it from {part}. Rename one of them.")
+            at /= part
 
     def clear(self) -> None:
         """Remove what processes of this machine left behind that are gone."""

@@ -18,9 +18,10 @@ from pathlib import Path
 from typing import Any
 
 from jaylantern.errors import Refused
-from jaylantern.fleet.films import Film
+from jaylantern.fleet.films import DEEP, Film
 from jaylantern.fleet.folders import FolderShelf, Shelf
 from jaylantern.fleet.outcome import Outcome, State, as_text, by_need, outcome_of, write_csv, write_json
+from jaylantern.support import system
 from jaylantern.support.atomic_file import whole_text
 
 RECEIPT, ASIDE = "made.json", ".set-aside"
@@ -125,4 +126,4 @@ def _aside(film: Film) -> str:
 
 def results_in(folder: Path) -> Results:
     """Results in a folder."""
-    return Results(FolderShelf(folder))
+    return Results(FolderShelf(system.with_room(folder, DEEP)))

@@ -18,12 +18,13 @@ from pathlib import Path
 from jaylantern.errors import JayError, MediaError
 from jaylantern.fleet.board import Board
 from jaylantern.fleet.child import Job
-from jaylantern.fleet.films import Film, films_in
+from jaylantern.fleet.films import DEEP, Film, films_in
 from jaylantern.fleet.folders import TRIES
 from jaylantern.fleet.outcome import Outcome, State, as_text, by_need, table, write_json
 from jaylantern.fleet.results import Results
 from jaylantern.fleet.running import Engine, outcome_of
 from jaylantern.interchange.recipe import Recipe
+from jaylantern.support import system
 from jaylantern.support.atomic_file import put_text
 from jaylantern.support.disk import full
 from jaylantern.support.one_at_a_time import Lock
@@ -93,14 +94,19 @@ class Watch:
     ) -> None:
         if not folder.is_dir():
             raise MediaError(f"{folder} is not there, or is no folder.")
-        self._lock = Lock(folder / ".watched", lambda holder: f"{folder} is watched already ({holder or 'just now'}).")
+        self._named, folder = folder, system.with_room(folder, DEEP)
+        self._lock = Lock(
+            folder / ".watched", lambda holder: f"{self._named} is watched already ({holder or 'just now'})."
+        )
         self._folder, self._recipe, self._results = folder, recipe, results
         self._engine, self._board, self._say = engine, board, say
         self._settle_s, self._now = settle_s, now
         self._here: dict[str, Arrival] = {}
         self._loose: set[str] = set()
         self._lost = False
-        self._ours = {MADE, DONE, FAILED} | ({but.name} if but and but.resolve().parent == folder.resolve() else set())
+        self._ours = {MADE, DONE, FAILED} | (
+            {but.name} if but and system.real(system.with_room(but, DEEP)).parent == system.real(folder) else set()
+        )
         results.clear()
 
     def close(self) -> None:
@@ -133,12 +139,12 @@ class Watch:
             paths = sorted(self._folder.iterdir())
         except OSError as error:  # a share that comes and goes
             if not self._lost:
-                self._say(f"{self._folder} can't be read, waiting: {error.strerror or error}")
+                self._say(f"{self._named} can't be read, waiting: {error.strerror or error}")
             self._lost = True
             return [*self._here]
         if self._lost:
             self._lost = False
-            self._say(f"{self._folder} is back")
+            self._say(f"{self._named} is back")
         for path in paths:
             if path.name.startswith(".") or path.name in self._ours:
                 continue

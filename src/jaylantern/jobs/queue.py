@@ -90,6 +90,10 @@ class Queue:
         with closing(self.workspace.folder.connect()) as db:
             return jobs.unfinished(db)
 
+    def close(self) -> None:
+        """Let go of the file, as far as this thread has it."""
+        self.huey.storage.close()
+
     def wake(self, job_id: int) -> None:
         """Have a recorded job done."""
         self._task(job_id)

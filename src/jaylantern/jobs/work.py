@@ -6,7 +6,8 @@ import shutil
 import sqlite3
 import time
 from collections.abc import Callable
-from contextlib import suppress
+from contextlib import closing, suppress
+from dataclasses import dataclass
 
 from jaylantern.core.edit import landing
 from jaylantern.core.edit.landing import Landing
@@ -53,11 +54,39 @@ def run(workspace: Workspace, job_id: int) -> bool:
 
     What it leaves to be done in the background stands in the job table afterwards.
     """
-    db = workspace.folder.connect()
+    with closing(workspace.folder.connect()) as db:
+        broke_off = _worked(workspace, db, job_id)
+        if broke_off is None:
+            return True
+        if broke_off.state == "waiting":
+            with suppress(sqlite3.Error):  # there may be no room even for this
+                jobs.wait(db, job_id, doing=broke_off.message)
+            return False
+        # not within what caught it: a file that was open there is closed now, and Windows removes nothing that is open
+        _end(workspace, db, job_id, broke_off.state, broke_off.message)
+        if broke_off.damaged:
+            repair.found_out(workspace, db, broke_off.damaged)
+        if broke_off.fault is not None:
+            raise broke_off.fault
+        return True
+
+
+@dataclass(frozen=True)
+class _BrokeOff:
+    """How work ended that did not end well: what is said of it, the medium that is damaged, the fault of ours."""
+
+    state: str
+    message: str
+    damaged: str = ""
+    fault: Exception | None = None
+
+
+def _worked(workspace: Workspace, db: sqlite3.Connection, job_id: int) -> _BrokeOff | None:
+    """Do a job; None where it has ended well, or had before."""
     try:
         job = jobs.get(db, job_id)
         if not job.active:
-            return True
+            return None
         if job.attempts >= jobs.MOST_ATTEMPTS:
             raise Refused(
                 f"{job.title}: work on this broke off {job.attempts} times, so it is not begun again by itself."
@@ -70,22 +99,16 @@ def run(workspace: Workspace, job_id: int) -> bool:
             DOES[job.kind](workspace, db, job, report)
         _tidy(workspace, db, jobs.get(db, job_id))
     except Stopped:
-        _end(workspace, db, job_id, "stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")
+        return _BrokeOff("stopped", "Stopped." if job.kind in UNSEEN else "Stopped. Nothing was kept.")
     except Damaged as error:
-        _end(workspace, db, job_id, "failed", f"{error} Try again then.")
-        repair.found_out(workspace, db, error.sha256)
+        return _BrokeOff("failed", f"{error} Try again then.", damaged=error.sha256)
     except (JayError, OSError, MemoryError, sqlite3.Error) as error:
         if disk.full(error) and jobs.get(db, job_id).kind == "import":
-            with suppress(sqlite3.Error):  # there may be no room even for this
-                jobs.wait(db, job_id, doing=NO_ROOM)
-            return False
-        _end(workspace, db, job_id, "failed", _said(error))
+            return _BrokeOff("waiting", NO_ROOM)
+        return _BrokeOff("failed", _said(error))
     except Exception as error:
-        _end(workspace, db, job_id, "failed", f"Something unforeseen went wrong ({type(error).__name__}).")
-        raise
-    finally:
-        db.close()
-    return True
+        return _BrokeOff("failed", f"Something unforeseen went wrong ({type(error).__name__}).", fault=error)
+    return None
 
 
 def _end(workspace: Workspace, db: sqlite3.Connection, job_id: int, state: str, message: str) -> None:

@@ -39,16 +39,15 @@ def put(path: Path, found: Loudness | None) -> bool:
         _, at, size = places[0]
         file.seek(at)
         moov = file.read(size)
-        first_media = min((start for kind, start, _ in boxes if kind == b"mdat"), default=0)
-        made = _with_loudness(moov, box(found), moves=first_media > at)
-        if made is None:
-            return False
-        with unfinished(path) as part, part.open("wb") as out:
-            file.seek(0)
-            _copy(file, out, at)
-            out.write(made)
-            file.seek(at + size)
-            shutil.copyfileobj(file, out)
+    first_media = min((start for kind, start, _ in boxes if kind == b"mdat"), default=0)
+    made = _with_loudness(moov, box(found), moves=first_media > at)
+    if made is None:
+        return False
+    with unfinished(path) as part, path.open("rb") as file, part.open("wb") as out:  # both closed when it gets its name
+        _copy(file, out, at)
+        out.write(made)
+        file.seek(at + size)
+        shutil.copyfileobj(file, out)
     return True
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -57,12 +58,18 @@ class Probe:
     picture_n: int = 0
 
 
+# what is no UTF-8 in a file's tags is no reason not to read it: PyAV has to be told until 19, and is so by itself since
+_TAGS_THAT_ARE_NO_TEXT: dict[str, Any] = (
+    {"metadata_errors": "replace"} if int(av.__version__.split(".")[0]) < 19 else {}
+)
+
+
 def open_media(path: Path, name: str) -> av.container.InputContainer:
     """Open for reading. Raises MediaError in words a person can use."""
     if path.stat().st_size == 0:
         raise MediaError(f"{name} is empty (0 bytes). Export it again and bring in the new file.")
     try:
-        return av.open(str(path), "r", metadata_errors="replace")
+        return av.open(str(path), "r", **_TAGS_THAT_ARE_NO_TEXT)
     except (av.FFmpegError, ValueError) as error:
         raise MediaError(
             f"{name} is not a film or sound file that can be read: it may be damaged or cut short."

@@ -9,7 +9,6 @@ passages are found on a machine that reckons a little differently.
 from __future__ import annotations
 
 import json
-import re
 import shutil
 import zipfile
 from collections.abc import Mapping, Sequence
@@ -21,6 +20,7 @@ from jaylantern.core.timeline.media import Media
 from jaylantern.core.timeline.project import Project
 from jaylantern.interchange import document
 from jaylantern.projectfile.reading import DOCUMENT, facts_entry
+from jaylantern.support import file_names
 from jaylantern.support.progress import Progress
 from jaylantern.workspace.workspace import Workspace
 
@@ -78,8 +78,7 @@ def _put(archive: zipfile.ZipFile, source: Path, entry: zipfile.ZipInfo) -> None
 
 
 def _entry(media: Media) -> str:
-    plain = " ".join(re.sub(r'[<>:"/\\|?*\x00-\x1f\x7f]+', " ", media.name).split()).strip(" .")[:120]
-    return f"media/{media.sha256[:16]} {plain or 'file'}"
+    return f"media/{media.sha256[:16]} {file_names.fit(media.name)}"
 
 
 def size_bytes(workspace: Workspace, media: Sequence[Media]) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import threading
 from collections.abc import Hashable, Iterator
@@ -10,6 +11,7 @@ from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, Protocol
+from urllib.parse import quote
 
 from jaylantern.errors import Refused
 
@@ -124,7 +126,7 @@ def newer(path: Path) -> list[str]:
     log = path.with_name(f"{path.name}-wal")
     whole = not log.exists() or not log.stat().st_size  # then not even SQLite has to put anything beside it
     how = "mode=ro&immutable=1" if whole else "mode=ro"
-    with closing(sqlite3.connect(f"{path.resolve().as_uri()}?{how}", uri=True)) as connection:
+    with closing(sqlite3.connect(f"file:{quote(os.fsencode(path.absolute()))}?{how}", uri=True)) as connection:
         known = {each.name for each in (files("jaylantern.store") / "migrations").iterdir()}
         there = connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'migration'").fetchone()
         done = connection.execute("SELECT name FROM migration ORDER BY name").fetchall() if there else []

@@ -12,6 +12,7 @@ import sys
 
 LAST_END = "JAYLANTERN_LAST_END"  # how the one before ended, for one that is begun again
 ONE_OF_MANY = "JAYLANTERN_ONE_OF_MANY"
+CALLED = "JAYLANTERN_CALLED"  # how the person calls the program, where not by its own name
 SAFE = "PYTHONSAFEPATH"  # what Python itself hands on to the processes it starts (Python 3.11, command line, -P)
 
 
@@ -23,6 +24,11 @@ def command(*arguments: str) -> list[str]:
 def guard() -> None:
     """See to it that processes begun by libraries, and theirs, keep to the same."""
     os.environ[SAFE] = "1"
+
+
+def called() -> str:
+    """How the person calls the program: by its name, or by the door of a checkout."""
+    return os.environ.get(CALLED, "jaylantern")
 
 
 def one_of_many() -> dict[str, str]:

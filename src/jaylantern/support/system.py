@@ -22,6 +22,8 @@ from typing import IO, Any, TypeVar
 
 import psutil
 
+from jaylantern.support import file_names
+
 if sys.platform == "win32":
     import msvcrt
     from ctypes import wintypes
@@ -34,6 +36,8 @@ WINDOWS, LINUX = sys.platform == "win32", sys.platform == "linux"
 REPLACED_WITHIN_S = 3.0  # so long whoever reads a file may keep it from being replaced
 AGAIN_S = 0.02
 LOCKED_AT = 1 << 30  # a byte far beyond what is in a lock file: on Windows nobody may read what is locked
+DATA_WITHIN = "Data" if WINDOWS else ""  # of the folder for such data: Windows has caches beside them in it
+ICON_ENDING = {"win32": ".ico", "darwin": ".icns"}.get(sys.platform, ".png")
 ENDED_FROM_OUTSIDE = "its process was ended from outside, or because memory ran out"
 
 
@@ -41,6 +45,11 @@ def cores() -> int:
     """How many cores this process may use."""
     affinity = getattr(os, "sched_getaffinity", None)
     return len(affinity(0)) if affinity is not None else os.cpu_count() or 1
+
+
+def has_a_desktop() -> bool:
+    """Can windows be shown here? Without them a browser for the terminal would begin instead."""
+    return not LINUX or bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
 # — files —
@@ -96,6 +105,21 @@ def _tried_again(do: Callable[[], T]) -> T:
             if not WINDOWS or time.monotonic() > until:
                 raise
             time.sleep(AGAIN_S)
+
+
+def with_room(path: Path, letters: int = 160) -> Path:
+    """A path under which names of so many letters have room: on Windows in its extended form where it needs that."""
+    if not WINDOWS or len(os.path.abspath(path)) + letters <= file_names.MOST_OF_WINDOWS:
+        return path
+    return Path(file_names.extended(os.path.abspath(path)))
+
+
+def real(path: Path) -> Path:
+    """A path without links in it, absolute; as it is where the system can't say."""
+    try:
+        return path.resolve()
+    except OSError:
+        return path.absolute()
 
 
 def for_the_owner_alone() -> None:

@@ -15,13 +15,14 @@ from flask import Flask, Response, redirect, request
 from flask.typing import ResponseReturnValue
 from itsdangerous import BadSignature, Signer
 
+from jaylantern.support import own_python
 from jaylantern.workspace.workspace import Workspace
 
 LASTS_S = 365 * 24 * 3600
 LET_IN = b"browser"
 WORDS = (
     "Open the address that was printed where Jay Lantern was started. It holds a key that lets this browser in, once;"
-    " ./jay address prints a new one."
+    " {called} address prints a new one."
 )
 
 
@@ -67,4 +68,8 @@ class Doorkeeper:
 
     @staticmethod
     def _at_the_door() -> ResponseReturnValue:
-        return WORDS, 401, {"Content-Type": "text/plain; charset=utf-8", "Cache-Control": "no-store"}
+        return (
+            WORDS.format(called=own_python.called()),
+            401,
+            {"Content-Type": "text/plain; charset=utf-8", "Cache-Control": "no-store"},
+        )

@@ -13,6 +13,7 @@ from jaylantern.errors import NotFound
 from jaylantern.fleet import board
 from jaylantern.fleet.board import Going, Row, Seen
 from jaylantern.fleet.outcome import Outcome, as_text, by_need, write_csv, write_json
+from jaylantern.support import own_python
 from jaylantern.web.connection import workspace
 
 blueprint = Blueprint("fleet", __name__, url_prefix="/films")
@@ -59,7 +60,9 @@ def _card(seen: Seen) -> dict[str, object]:
 def page() -> ResponseReturnValue:
     """All runs, the newest first; the newest open."""
     runs = board.seen_in(_folder())
-    return render_template("fleet/page.html", runs=runs, newest=_card(runs[0]) if runs else None)
+    return render_template(
+        "fleet/page.html", runs=runs, newest=_card(runs[0]) if runs else None, called=own_python.called()
+    )
 
 
 @blueprint.get("/<name>")

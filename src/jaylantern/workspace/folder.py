@@ -20,7 +20,7 @@ import shutil
 import sqlite3
 import time
 from collections.abc import Collection
-from contextlib import closing
+from contextlib import closing, suppress
 from datetime import datetime
 from pathlib import Path
 
@@ -34,7 +34,7 @@ from jaylantern.support.atomic_file import unfinished_of, whole
 from jaylantern.support.one_at_a_time import Lock
 
 DATABASE = "jaylantern.sqlite3"
-MARK = "jay-lantern-data"
+MARK, LOCK, SECRET = "jay-lantern-data", "lock", "secret"
 MARK_WORDS = (
     "This folder holds the projects, media and finished files of Jay Lantern, which looks after what lies in it.\n"
     "Keep files of your own elsewhere.\n"
@@ -49,7 +49,7 @@ SPARED_BYTES = 200 * 1024 * 1024  # kept back so that the database can always wr
 
 def default_folder() -> Path:
     """The data folder of the person's own account."""
-    return Path(platformdirs.user_data_dir("jaylantern", appauthor=False))
+    return platformdirs.user_data_path("jaylantern", appauthor=False) / system.DATA_WITHIN
 
 
 def _put_private(path: Path, content: bytes, *, sync: bool = False) -> None:
@@ -71,7 +71,7 @@ class DataFolder:
     """One data folder on disk; what is read of its projects may be kept in a memo."""
 
     def __init__(self, path: Path, memo: connection.Lately | None = None) -> None:
-        self.path, self._memo = path, memo
+        self.path, self._memo = system.with_room(path), memo
 
     def must_be_there(self) -> None:
         """Raises InvalidValue where this is no data folder."""
@@ -142,7 +142,7 @@ class DataFolder:
             path.name
             for path in self.path.iterdir()
             if path.name not in OF_THE_SYSTEM
-            and not (path.name in (DATABASE, "lock") and path.is_file() and not path.stat().st_size)
+            and not (path.name in (DATABASE, LOCK) and path.is_file() and not path.stat().st_size)
             and not _only_runs(path)
         )
         if there:
@@ -155,7 +155,7 @@ class DataFolder:
     def hold(self) -> Lock:
         """Hold the folder for this process. Raises Refused where another one does."""
         return Lock(
-            self.path / "lock",
+            self.path / LOCK,
             lambda holder: (
                 f"The data folder {self.path} is in use by another Jay Lantern ({holder or 'it is just starting'}). Use"
                 " that one, end it first, or choose another folder with --data."
@@ -164,7 +164,7 @@ class DataFolder:
 
     def holder(self) -> str:
         """What the server that has the folder says of itself."""
-        return Lock.holder(self.path / "lock")
+        return Lock.holder(self.path / LOCK)
 
     def _clear(self) -> None:
         """Take away what a kill left half done, and nothing speaks of any more. Only for who holds the folder."""
@@ -181,7 +181,7 @@ class DataFolder:
                     ours.settle(db, path)
                 elif path not in wanted:
                     self.remove(db, path)
-        self._clear_unfinished({*entries, "secret", KEY}, known)
+        self._clear_unfinished({*entries, SECRET, KEY}, known)
         scratch.clear(self.path)
 
     def _clear_unfinished(self, names: Collection[str], hashes: Collection[str]) -> None:
@@ -222,7 +222,8 @@ class DataFolder:
                 if path.is_dir() and not path.is_symlink():
                     shutil.rmtree(path, ignore_errors=True)
                 else:
-                    path.unlink(missing_ok=True)
+                    with suppress(OSError):  # then the next start does it
+                        system.remove(path)
                 if not path.exists():
                     ours.settle(db, name)
 
@@ -251,7 +252,7 @@ class DataFolder:
 
     def secret(self) -> bytes:
         """The key that signs sessions, made on first use, readable by its owner only."""
-        path = self.path / "secret"
+        path = self.path / SECRET
         known = path.read_bytes() if path.exists() else b""
         if len(known) == SECRET_BYTES:
             return known

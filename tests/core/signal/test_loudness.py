@@ -1,7 +1,6 @@
 """Loudness against the standard's own figures, published test cases and two reference libraries."""
 
 import numpy as np
-import pyebur128
 import pyloudnorm
 import pytest
 
@@ -43,14 +42,15 @@ def test_two_reference_libraries_agree_on_real_sound(material):
     sound = sounds.music()[: 40 * RATE] if material == "music" else sounds.prompt("demo-congrats")
     stereo = np.stack((sound, np.roll(sound, 300)), axis=1)
     ours = integrated(stereo)
-    assert ours == pytest.approx(pyebur128.get_loudness_global(reference(stereo)), abs=0.02)
+    assert ours == pytest.approx(by_pyebur128(stereo), abs=0.02)
     assert ours == pytest.approx(pyloudnorm.Meter(RATE).integrated_loudness(stereo), abs=0.1)
 
 
-def reference(stereo: np.ndarray) -> pyebur128.R128State:
+def by_pyebur128(stereo: np.ndarray) -> float:
+    pyebur128 = pytest.importorskip("pyebur128", reason="no wheel for this system")
     state = pyebur128.R128State(2, RATE, pyebur128.MeasurementMode.MODE_I)
     state.add_frames(np.ascontiguousarray(stereo).ravel(), len(stereo))
-    return state
+    return pyebur128.get_loudness_global(state)
 
 
 def test_chunks_give_what_the_whole_gives():

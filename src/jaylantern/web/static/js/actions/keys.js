@@ -4,6 +4,7 @@ import { toFilm } from "../ground/focus_keeper.js";
 import { HAND_MOVES } from "../plain/hand_moves.js";
 import { halfTyped } from "../ground/half_typed.js";
 import { say } from "../ground/said.js";
+import { asWritten, commandHeld, strokeOf } from "../ground/system_keys.js";
 
 const KEPT = "jay-lantern: own keys";
 
@@ -48,13 +49,13 @@ export class Keys extends EventTarget {
 
   /** The first key of an action, for words and titles; "" if it has none. */
   of(id) {
-    return this._table.find((row) => row.id === id).bound[0] ?? "";
+    return asWritten(this._table.find((row) => row.id === id).bound[0] ?? "");
   }
 
   /** Give every element that names its action (`data-keyed`) its key in the title. */
   mark(root = document) {
     for (const each of root.querySelectorAll("[data-keyed]")) {
-      each.dataset.words ??= each.title;
+      each.dataset.words ??= asWritten(each.title);
       const key = this.of(each.dataset.keyed);
       each.title = key ? `${each.dataset.words} (${key})` : each.dataset.words;
     }
@@ -80,7 +81,7 @@ export class Keys extends EventTarget {
       toFilm(); // out of the field
       return;
     }
-    const row = this._bound.get(nameOf(event));
+    const row = this._bound.get(strokeOf(event));
     if (typing(event) && !passes(row, event)) return;
     if (!row || !allowed(row.id, event.target)) return;
     event.preventDefault();
@@ -104,7 +105,7 @@ export class Keys extends EventTarget {
     for (const each of this._list.children) {
       const group = each.firstElementChild.textContent.toLowerCase();
       const lines = [...each.querySelectorAll("li")];
-      for (const line of lines) line.hidden = !wanted.every((word) => `${line.textContent.toLowerCase()} ${group}`.includes(word));
+      for (const line of lines) line.hidden = !wanted.every((word) => `${line.textContent} ${line.dataset.keys} ${group}`.toLowerCase().includes(word));
       each.hidden = lines.every((line) => line.hidden);
       found += lines.filter((line) => !line.hidden).length;
     }
@@ -119,11 +120,12 @@ export class Keys extends EventTarget {
     button.title = "Choose another key";
     button.classList.toggle("own-key", row.id in this._own);
     const keys = row.bound;
-    button.append(...(keys.length ? keys.flatMap((key, i) => (i ? [" ", cap(key)] : [cap(key)])) : ["—"]));
-    button.setAttribute("aria-label", `${row.says}: ${keys.join(" or ") || "no key"}. Choose another`);
+    button.append(...(keys.length ? keys.flatMap((key, i) => (i ? [" ", cap(asWritten(key))] : [cap(asWritten(key))])) : ["—"]));
+    button.setAttribute("aria-label", `${row.says}: ${keys.map(asWritten).join(" or ") || "no key"}. Choose another`);
     button.addEventListener("click", () => this._wait(row));
     const says = document.createElement("span");
-    says.textContent = row.says;
+    says.textContent = asWritten(row.says);
+    line.dataset.keys = keys.join(" "); // found by what other systems call them, too
     line.append(button, says);
     return line;
   }
@@ -141,7 +143,7 @@ export class Keys extends EventTarget {
     const button = this._button(row.id);
     button.textContent = "press …";
     button.focus();
-    this._say(`Press the key for “${row.says}”. Delete takes its key away, Escape leaves it.`);
+    this._say(`Press the key for “${row.says}”. ${asWritten("Delete")} takes its key away, Escape leaves it.`);
   }
 
   _choose(event) {
@@ -149,11 +151,11 @@ export class Keys extends EventTarget {
     if (!row || /^(Shift|Control|Alt|Meta|AltGraph|Tab)$/.test(event.key)) return;
     event.preventDefault();
     event.stopPropagation();
-    const key = nameOf(event);
+    const key = strokeOf(event);
     const other = this._bound.get(key);
     if (key === "Escape") this._say("");
     else if (key === "Delete") this._set(row, "");
-    else if (other && other !== row) this._say(`${key} is taken: “${other.says}”. Choose another, or give that one another key first.`);
+    else if (other && other !== row) this._say(`${asWritten(key)} is taken: “${other.says}”. Choose another, or give that one another key first.`);
     else this._set(row, key);
     this._wait(null);
     this._button(row.id).focus();
@@ -163,7 +165,7 @@ export class Keys extends EventTarget {
     this._own = { ...this._own, [row.id]: keys };
     if (keys === row.keys) delete this._own[row.id];
     this._keep();
-    this._say(keys ? `“${row.says}” is ${keys} now.` : `“${row.says}” has no key now.`);
+    this._say(keys ? `“${row.says}” is ${asWritten(keys)} now.` : `“${row.says}” has no key now.`);
   }
 
   _reset() {
@@ -197,12 +199,13 @@ function section(group, lines) {
 
 function moveLine(does, says) {
   const line = document.createElement("li");
-  const [hand, what] = [does, says].map((words) => {
+  const [hand, what] = [asWritten(does), says].map((words) => {
     const each = document.createElement("span");
     each.textContent = words;
     return each;
   });
   hand.className = "hand-move";
+  line.dataset.keys = does;
   line.append(hand, what);
   return line;
 }
@@ -239,25 +242,12 @@ export function giveKeysBack() {
   });
 }
 
-const NAMES = { " ": "Space", ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", "-": "−" };
-
-/** How the table would call this stroke. */
-export function nameOf(event) {
-  const plain = event.altKey && /^Key[A-Z]$/.test(event.code ?? "") ? event.code[3] : event.key; // Alt writes other letters on some keyboards
-  const key = NAMES[plain] ?? (plain.length === 1 ? plain.toUpperCase() : plain);
-  const held = [];
-  if (event.ctrlKey || event.metaKey) held.push("Ctrl");
-  if (event.altKey) held.push("Alt");
-  if (event.shiftKey && (held.length || key.length > 1 || /[A-Z←→↑↓]/.test(key))) held.push("Shift");
-  return [...held, key].join("+");
-}
-
 /** Steps back, and Space beside a figure, are no text while nothing is half typed. */
 function passes(row, event) {
   const at = event.target;
   if (row && row.id.startsWith("part-")) return true;
   if (!row || !at.matches?.("input, textarea, select") || halfTyped(at)) return false;
-  return (/^(undo|redo)$/.test(row.id) && (event.ctrlKey || event.metaKey)) || (row.id === "play" && event.key === " " && at.inputMode === "decimal");
+  return (/^(undo|redo)$/.test(row.id) && commandHeld(event)) || (row.id === "play" && event.key === " " && at.inputMode === "decimal");
 }
 
 function typing(event) {

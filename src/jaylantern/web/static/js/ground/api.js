@@ -32,7 +32,7 @@ export async function ask(url, options = {}) {
   } catch (error) {
     if (error.name === "AbortError") throw error;
     unanswered = true;
-    const silence = new Refusal("The server does not answer. It may have been stopped: start it again with ./jay serve. This page goes on by itself then, and what you type meanwhile is kept.");
+    const silence = new Refusal("The server does not answer. It may have been stopped: start Jay Lantern again. This page goes on by itself then, and what you type meanwhile is kept.");
     silence.about = SERVER;
     throw silence;
   } finally {

@@ -1,6 +1,7 @@
 // A small menu at a place of the page: for the mouse and for the keys. Only one is open at a time.
 
 import { toFilm } from "./focus_keeper.js";
+import { asWritten } from "./system_keys.js";
 
 let open = null;
 
@@ -63,7 +64,7 @@ function button(item) {
   made.append(label);
   if (item.keys) {
     const keys = document.createElement("kbd");
-    keys.textContent = item.keys;
+    keys.textContent = asWritten(item.keys);
     made.append(keys);
   }
   made.dataset.letter = item.letter ?? "";

@@ -6,6 +6,7 @@ import { cornerOf, edgesOf, fadeLength, movedBy, slippedBy, trimRoom, trimmed } 
 import { betweenFrames, framedCut } from "../plain/frames.js";
 import { LineGestures } from "./line_gestures.js";
 import { saying } from "../ground/said.js";
+import { asksForMenu, commandHeld } from "../ground/system_keys.js";
 import { places, snappedBy } from "../plain/snapping.js";
 import { RATE, clock } from "../plain/units.js";
 
@@ -31,7 +32,7 @@ function gripAt(view, clip, { x, y, sound }) {
 }
 
 /** What becomes of what lies where something is let go, by the keys that are held. @returns {"own" | "overwrite" | "insert"} */
-export const landingOf = (event) => (event.ctrlKey || event.metaKey ? (event.shiftKey ? "insert" : "overwrite") : "own");
+export const landingOf = (event) => (commandHeld(event) ? (event.shiftKey ? "insert" : "overwrite") : "own");
 export const LANDING_WORDS = { own: "", overwrite: "lay over · ", insert: "insert · " };
 
 export class Gestures {
@@ -105,7 +106,7 @@ export class Gestures {
 
   _press(event) {
     const hit = this.timeline.hit(event);
-    if (!hit || event.button !== 0) return;
+    if (!hit || event.button !== 0 || asksForMenu(event)) return;
     const bracket = this._bracketAt(hit);
     const point = !bracket && hit.clip ? this._pointAt(hit) : null;
     if (bracket) this._pressBracket(event, bracket);
@@ -196,7 +197,7 @@ export class Gestures {
   _pressEmpty(event, hit) {
     const { timeline, selection } = this;
     const from = { x: event.clientX, y: event.clientY };
-    const kept = event.ctrlKey || event.metaKey ? [...selection.clips] : [];
+    const kept = commandHeld(event) ? [...selection.clips] : [];
     let framing = false;
     this.follow(event, {
       move: (moved) => {
@@ -220,7 +221,7 @@ export class Gestures {
     const { timeline, selection } = this;
     const grip = gripAt(timeline.view, hit.clip, { x: hit.x, y: hit.y, sound: hit.lane.kind === "sound" });
     timeline.points.clear();
-    const toggles = event.ctrlKey || event.metaKey;
+    const toggles = commandHeld(event);
     const was = selection.clips.has(hit.clip.id);
     if (!was && !toggles && !event.shiftKey) selection.choose([hit.clip.id]);
     const kind = grip !== "body" ? grip : event.shiftKey && !toggles ? "slip" : "move";

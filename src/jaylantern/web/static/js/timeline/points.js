@@ -5,6 +5,7 @@ import { gainAt, upper } from "../plain/curve.js";
 import { KeyRun } from "../ground/gesture.js";
 import { DuckingCurves, GainLines } from "./point_bearers.js";
 import { say, saying } from "../ground/said.js";
+import { commandHeld } from "../ground/system_keys.js";
 import { RATE, amplitude, clock, figure } from "../plain/units.js";
 
 const NEAR_PX = 8;
@@ -89,7 +90,7 @@ export class Points extends EventTarget {
 
   /** A press on a point: chosen as on any list. */
   press(event, hit, found) {
-    const toggles = event.ctrlKey || event.metaKey;
+    const toggles = commandHeld(event);
     const mine = found.name === this._name ? this.chosen : new Set();
     if (toggles) {
       const next = new Set(mine);

@@ -1,5 +1,7 @@
 // Tag: the list of all clips. What is chosen there is chosen on the timeline, and the other way round.
 
+import { commandHeld } from "../ground/system_keys.js";
+
 export class ClipTable {
   constructor(element, { pageDoc, selection, timeline }) {
     this._element = element;
@@ -29,12 +31,12 @@ export class ClipTable {
     this._chooseRow(row, event);
   }
 
-  _chooseRow(row, { shiftKey = false, ctrlKey = false, metaKey = false } = {}) {
+  _chooseRow(row, /** @type {any} */ event = {}) {
     const id = Number(row.dataset.clip);
     const ids = this._rows.map((each) => Number(each.dataset.clip));
-    if (ctrlKey || metaKey) {
+    if (commandHeld(event)) {
       this._selection.toggle(id);
-    } else if (shiftKey && ids.includes(this._selection.lead)) {
+    } else if (event.shiftKey && ids.includes(this._selection.lead)) {
       const [a, b] = [ids.indexOf(this._selection.lead), ids.indexOf(id)];
       const within = ids.slice(Math.min(a, b), Math.max(a, b) + 1);
       this._selection.choose([...within.filter((each) => each !== id), id]);
