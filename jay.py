@@ -245,7 +245,6 @@ def main(command: str, *arguments: str) -> int:
     here, env = Path.cwd(), Environment()
     # What is compiled is kept, whatever the shell says: each process would compile all of the program anew.
     os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
-    os.environ["JAYLANTERN_CALLED"] = called()
     many = ("-n", "auto", "--dist", "loadgroup")
     match command:
         case "help" | "-h" | "--help":
@@ -303,6 +302,7 @@ def main(command: str, *arguments: str) -> int:
             # what many machines and object stores need is installed when they are meant
             far = any(each.startswith("--cluster") or "://" in each for each in arguments)
             env.install("cluster" if far else "app")
+            os.environ["JAYLANTERN_CALLED"] = called()
             return _become(env.program("jaylantern"), command, *arguments, at=here)  # files are named from there
     return 0
 

@@ -10,11 +10,11 @@ import gc
 import socket
 from concurrent.futures import Future
 from contextlib import suppress
-from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
+from jaylantern import __version__
 from jaylantern.errors import InvalidValue, MediaError, Stopped
 from jaylantern.fleet import child
 from jaylantern.fleet.child import Job
@@ -35,7 +35,7 @@ class Cluster:
             from distributed import Client
         except ImportError:
             raise InvalidValue(
-                "--cluster needs packages that are not installed: pip install 'jaylantern[cluster]'."
+                "--cluster needs packages that are not installed: pip install 'jay-lantern[cluster]'."
             ) from None
         try:
             self._client = _met(Client, address)
@@ -120,7 +120,7 @@ def _met(client: Any, address: str) -> Any:
 
 def _version() -> str:
     """Which films are made here: two of the same make the same of the same."""
-    return f"{version('jaylantern')}/{MADE_LIKE}"
+    return f"{__version__}/{MADE_LIKE}"
 
 
 def _task(job: Job, topic: str, name: str, wanted: str) -> Outcome:

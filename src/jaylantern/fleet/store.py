@@ -30,7 +30,7 @@ def opened(url: str) -> tuple[Any, str]:
         import fsspec
     except ImportError:
         raise InvalidValue(
-            "Object stores need packages that are not installed: pip install 'jaylantern[cluster]'."
+            "Object stores need packages that are not installed: pip install 'jay-lantern[cluster]'."
         ) from None
     try:
         files, path = fsspec.url_to_fs(url, use_listings_cache=False)
