@@ -131,7 +131,7 @@ def _make_site(folder: Path) -> None:
     for_windows = ["--platform", "win_amd64", "--python-version", "3.13", "--implementation", "cp"]
     _pip("install", "--target", str(part), *for_windows, "--only-binary=:all:", *_wanted())
     alone = [line.split("#")[0].strip() for line in (ROOT / "locks/test-alone.in").read_text("utf-8").splitlines()]
-    _pip("install", "--target", str(part), *for_windows, "--only-binary=:all:", "--no-deps", *alone)
+    _pip("install", "--target", str(part), "--no-deps", *alone)  # pure Python, from its sources
     part.rename(folder)
 
 
