@@ -210,7 +210,7 @@ def test_a_client_that_came_to_nothing_has_ended_before_the_next_one_begins():
 def test_another_version_is_told_before_anything_is_made(crew, six, tmp_path, monkeypatch):
     crew.worker()
     with closing(crew.meet(1)) as cluster:
-        monkeypatch.setattr("jaylantern.fleet.cluster.version", lambda name: "9.9")
+        monkeypatch.setattr("jaylantern.fleet.cluster.__version__", "9.9")
         with pytest.raises(InvalidValue, match=r"has version 0\.1\.0/1 of Jay Lantern, not 9\.9/1: install the same"):
             Cluster(json.loads(crew.file.read_text())["address"])
         (made,) = make_all(six[:1], RECIPE, tmp_path / "out", engine=cluster)

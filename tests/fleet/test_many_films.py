@@ -187,8 +187,9 @@ def test_a_film_that_kills_its_process_is_set_aside_and_the_others_are_made(root
 
     def kill_the_first(i: int, share: float, doing: str) -> None:
         if i == 0 and share > 0 and doing != child.BROKE_OFF and processes():
-            begun.append(processes()[0].pid)
-            psutil.Process(begun[-1]).kill()
+            process = psutil.Process(processes()[0].pid)
+            begun.append((process.pid, process.create_time()))  # a number alone may come again
+            process.kill()
 
     made = make_all(found, RECIPE, tmp_path / "out", kill_the_first, workers=1)
     assert [each.state for each in made] == [State.SET_ASIDE, State.MADE]

@@ -54,8 +54,10 @@ def test_the_wav_of_eighty_kilobytes_is_refused_by_an_import_and_by_detect_at_on
 
 
 LITTLE_MEMORY = """
-import resource, sys
-resource.setrlimit(resource.RLIMIT_AS, (1 << 31, 1 << 31))
+import sys
+if sys.platform != "win32":
+    import resource
+    resource.setrlimit(resource.RLIMIT_AS, (1 << 31, 1 << 31))
 from jaylantern.cli.main import main
 sys.exit(main(sys.argv[1:]))
 """
