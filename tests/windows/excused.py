@@ -26,9 +26,7 @@ TESTS = {  # test: why
     "tests/jobs/test_broken_off.py::test_the_signal_of_a_childs_end_reaches_whoever_sets_a_film_aside": SIGNALS,
     "tests/fleet/test_cluster.py::test_six_films_on_two_workers_one_killed_are_those_of_one_process": TREES,
     "tests/fleet/test_cluster.py::test_a_killed_film_leaves_its_worker_standing": TREES,
-    "tests/fleet/test_cluster.py::test_a_film_that_kills_its_workers_is_set_aside_after_three_and_the_others_are_made": (
-        TREES
-    ),
+    "tests/fleet/test_cluster.py::test_a_film_that_kills_its_workers_is_set_aside_and_the_others_are_made": (TREES),
     "tests/jobs/test_broken_off.py::test_how_a_process_ended_in_words[-": SIGNALS,
     "tests/fleet/test_store.py": "the stand-in for an object store answers with errors of its own under Wine",
     "tests/lacking": "takes away what Windows has not from the first",
