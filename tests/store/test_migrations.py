@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import sqlite3
 from importlib.resources import files
+
+import pytest
 
 from jaylantern import commands
 from jaylantern.core.timeline.clip import Trigger
@@ -39,3 +42,14 @@ def test_a_project_from_before_ducking_keeps_its_settings_and_gets_the_new_ones(
     changed = projects.load(db, 900).settings
     assert (changed.mode, changed.ratio) == (Mode.COMPRESSOR, 3)
     db.close()
+
+
+def test_what_is_no_database_is_not_kept_open(tmp_path, monkeypatch):
+    opened, opens = [], sqlite3.connect
+    monkeypatch.setattr(sqlite3, "connect", lambda *args, **more: opened.append(opens(*args, **more)) or opened[-1])
+    path = tmp_path / "words"
+    path.write_text("these are only words " * 300)
+    with pytest.raises(sqlite3.DatabaseError):
+        connection.connect(path)
+    with pytest.raises(sqlite3.ProgrammingError, match="closed database"):
+        opened[0].execute("SELECT 1")

@@ -63,9 +63,13 @@ def connect(
     )
     connection.line, connection.memo = line, memo
     connection.row_factory = sqlite3.Row
-    connection.execute("PRAGMA journal_mode = WAL")
-    connection.execute("PRAGMA synchronous = FULL")
-    connection.execute("PRAGMA foreign_keys = ON")
+    try:
+        connection.execute("PRAGMA journal_mode = WAL")
+        connection.execute("PRAGMA synchronous = FULL")
+        connection.execute("PRAGMA foreign_keys = ON")
+    except sqlite3.Error:  # a file that is kept open here can't be replaced or removed by whoever mends it
+        connection.close()
+        raise
     return connection
 
 
