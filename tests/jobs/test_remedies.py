@@ -74,7 +74,7 @@ def missing(db, number):
 
 
 WAYS = ["bring", "find any", "find this one"]
-CASES = [(name, damage, file, WAYS[k % 3]) for name in ("Talk.wav", "Bed.wav")
+CASES = [(("Talk.wav", "Bed.wav")[k % 2], damage, file, WAYS[k % 3])
          for k, (damage, file) in enumerate((d, f) for d in DAMAGES for f in OF_THE_FILE)]  # fmt: skip
 CASES += [("Bed.wav", "all of it is gone", "gone", way) for way in WAYS]
 CASES += [("Film.mp4", "all of it is gone", "gone", way) for way in WAYS]

@@ -11,11 +11,14 @@ import zipfile
 from email import message_from_bytes
 from pathlib import Path
 
+import av
 import pytest
+import soundfile
 
+from jaylantern.core.signal.timebase import RATE
+from tests import films, sounds
 from tests.packaging import clean
 
-MADE_UP = clean.ROOT / "src/jaylantern/demo/files"
 pytestmark = [pytest.mark.xdist_group("wheel"), pytest.mark.skipif(os.name == "nt", reason="made by links")]
 
 
@@ -71,16 +74,19 @@ def test_the_environment_is_clean(programs, tmp_path):
 
 
 def test_it_makes_a_film(programs, tmp_path):
-    films, out = tmp_path / "films" / "Quay", tmp_path / "out"
-    films.mkdir(parents=True)
-    for name in ("Narrator.flac", "Bed 1.opus", "The Clock at Alder Quay.mp4"):
-        (films / name).write_bytes((MADE_UP / name).read_bytes())
-    recipe = {"talk": "narr*", "music": "bed*", "picture": "*.mp4", "hand_off": ["film"]}
+    folder, out = tmp_path / "films" / "Quay", tmp_path / "out"
+    folder.mkdir(parents=True)
+    films.write_film(folder / "Quay.mp4", seconds=8)
+    soundfile.write(folder / "Talk.wav", sounds.talk({"vm-intro": 1.0}, seconds=7), RATE)
+    soundfile.write(folder / "Bed.wav", sounds.noise(seconds=8), RATE)
+    recipe = {"talk": "talk*", "music": "bed*", "picture": "*.mp4", "hand_off": ["film"]}
     (tmp_path / "r.json").write_text(json.dumps(recipe))
-    made = run(programs, "batch", films.parent, "--recipe", "r.json", "--out", out, at=tmp_path)
+    made = run(programs, "batch", folder.parent, "--recipe", "r.json", "--out", out, at=tmp_path)
     assert made.returncode == 0, made.stderr
     [film] = out.glob("Quay/*.mp4")
-    assert film.stat().st_size > 1e6
+    with av.open(str(film)) as made:
+        assert [each.type for each in made.streams] == ["video", "audio"]
+        assert made.duration / av.time_base == pytest.approx(8, abs=0.1)
 
 
 def test_it_starts_with_the_demo_and_keeps_its_data_where_the_system_keeps_such(programs, tmp_path):

@@ -1,4 +1,4 @@
-"""Half a minute of a user who never tires, by chance but always the same; and old faults, which it finds."""
+"""A quarter of a minute of a user who never tires, by chance but always the same; and old faults, which it finds."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from tests.sitting.faults import FAULTS
 from tests.sitting.walk import read, replays, rule_of, shrunk, sitting, walk, written
 from tests.sitting.world import World, lay_out
 
-SEED, SECONDS = 7, 25.0  # longer ones are sat by the bench of the same name
+SEED, SECONDS = 7, 15.0  # longer ones are sat by the bench of the same name
 FOUND_S = 60.0  # within which each of the old faults is found
 
 
@@ -36,7 +36,7 @@ def world(made, tmp_path, request):
     world.kill()
 
 
-def test_half_a_minute_of_it_finds_nothing(browser, world, made, tmp_path):
+def test_a_quarter_of_a_minute_of_it_finds_nothing(browser, world, made, tmp_path):
     with sitting(browser, world, random.Random(SEED)) as here:
         found = walk(here, seconds=SECONDS)
     if found:

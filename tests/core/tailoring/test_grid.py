@@ -7,8 +7,7 @@ from tests import sounds, tailored
 from tests.tunes import RATE, tune
 
 
-@pytest.mark.parametrize("drums", [True, False])
-@pytest.mark.parametrize("sections", ["AABA", "VABA"])
+@pytest.mark.parametrize(("sections", "drums"), [("AABA", True), ("VABA", False)])
 @pytest.mark.parametrize(("bpm", "meter"), [(84, 3), (110, 3), (128, 3), (84, 4), (110, 4), (128, 4)])
 def test_bars_are_found(bpm, meter, sections, drums):
     made = tune(sections, bpm=bpm, meter=meter, drums=drums)
