@@ -6,6 +6,8 @@ import os
 import subprocess
 import sys
 import time
+from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 
@@ -121,3 +123,18 @@ def test_cores_are_those_this_process_may_use(monkeypatch):
             os.sched_setaffinity(0, may)
     monkeypatch.delattr(os, "sched_getaffinity", raising=False)
     assert system.cores() == (os.cpu_count() or 1)
+
+
+@pytest.mark.parametrize(
+    ("at_s", "said"),
+    [
+        (0, "1970-01-01T00:00:00"),
+        (1_000_000_000.9, "2001-09-09T01:46:40"),  # handbooks' example of a round number of seconds
+        (4_102_444_800, "2100-01-01T00:00:00"),
+        (-2_000_000_000, "1970-01-01T00:00:00"),  # Windows' own functions refuse what is before
+        (1e13, "9999-12-31T00:00:00"),
+    ],
+)
+def test_when_a_file_was_changed(monkeypatch, at_s, said):
+    monkeypatch.setattr(Path, "stat", lambda self: SimpleNamespace(st_mtime=at_s))
+    assert system.changed_at(Path("any")).isoformat() == f"{said}+00:00"

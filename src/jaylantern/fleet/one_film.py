@@ -9,7 +9,6 @@ import sqlite3
 import time
 from collections.abc import Mapping, Sequence
 from contextlib import closing, suppress
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -30,6 +29,7 @@ from jaylantern.library.bringing import bring_in
 from jaylantern.pipeline import DuckingResult
 from jaylantern.projectfile import captions_in
 from jaylantern.store import media, projects
+from jaylantern.support import system
 from jaylantern.support.progress import Progress, within
 from jaylantern.support.scratch import scratch
 from jaylantern.workspace.workspace import Workspace
@@ -153,8 +153,8 @@ def _hand_off(
 ) -> list[str]:
     if not project.length_n:
         raise Refused("Its timeline is empty: there is nothing to make.")
-    newest = max((film.folder / each.name).stat().st_mtime for each in film.files)
-    made_at = datetime.fromtimestamp(newest, UTC).replace(microsecond=0, tzinfo=None)  # the same whenever it is made
+    newest = max(system.changed_at(film.folder / each.name) for each in film.files)
+    made_at = newest.replace(tzinfo=None)  # the same whenever it is made
     belonging, remarks = handoff.belonging(db, project), []
     for k, wanted in enumerate(recipe.hand_off):
         request = handoff.asked({"pattern": NAME, **wanted, "asked_at": made_at.isoformat()})

@@ -17,6 +17,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import IO, Any, TypeVar
 
@@ -37,6 +38,8 @@ REPLACED_WITHIN_S = 3.0  # so long whoever reads a file may keep it from being r
 AGAIN_S = 0.02
 LOCKED_AT = 1 << 30  # a byte far beyond what is in a lock file: on Windows nobody may read what is locked
 DATA_WITHIN = "Data" if WINDOWS else ""  # of the folder for such data: Windows has caches beside them in it
+EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
+LAST_S = (datetime(9999, 12, 31, tzinfo=UTC) - EPOCH).total_seconds()
 ICON_ENDING = {"win32": ".ico", "darwin": ".icns"}.get(sys.platform, ".png")
 ENDED_FROM_OUTSIDE = "its process was ended from outside, or because memory ran out"
 
@@ -120,6 +123,14 @@ def real(path: Path) -> Path:
         return path.resolve()
     except OSError:
         return path.absolute()
+
+
+def changed_at(path: Path) -> datetime:
+    """When a file was changed last, in UTC and whole seconds: disks keep times as finely as two seconds (FAT) or a
+    hundred nanoseconds (NTFS). A time no calendar holds on every system, before 1970 or after 9999, is the nearest one
+    that it does. Raises OSError."""
+    since_s = min(max(path.stat().st_mtime // 1, 0), LAST_S)
+    return EPOCH + timedelta(seconds=since_s)
 
 
 def for_the_owner_alone() -> None:
