@@ -9,7 +9,7 @@ import multiprocessing
 import os
 import sys
 
-for _name in ("fork", "forkpty", "sched_getaffinity", "memfd_create"):
+for _name in ("fork", "forkpty", "sched_getaffinity", "sched_setaffinity", "memfd_create"):
     if hasattr(os, _name):
         delattr(os, _name)
 multiprocessing.set_start_method("spawn")
