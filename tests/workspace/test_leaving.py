@@ -11,6 +11,7 @@ import pytest
 from jaylantern.errors import InvalidValue, Refused
 from jaylantern.support import scratch
 from jaylantern.workspace import leaving
+from jaylantern.workspace.folder import DataFolder
 from tests.watched_files import unwatched
 
 
@@ -46,6 +47,16 @@ def test_what_is_not_ours_stays_where_it_is(workspace, closed, foreign):
     assert path.read_text() == "mine"
     assert path == left or left in path.parents
     assert [each for each in workspace.folder.path.rglob("*") if each.is_file()] == [path]
+
+
+def test_a_folder_that_is_called_as_one_within_it_keeps_what_is_not_ours(tmp_path):
+    folder = DataFolder(tmp_path / "runs")
+    folder.prepare()
+    mine = folder.path / "notes.json"
+    with unwatched():
+        mine.write_text("mine")
+    assert leaving.take_data_away(folder) == [mine]
+    assert mine.read_text() == "mine"
 
 
 def test_a_link_is_taken_away_and_not_what_it_leads_to(workspace, closed, tmp_path):

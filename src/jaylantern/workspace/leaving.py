@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from contextlib import closing, suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -64,9 +63,10 @@ def take_data_away(folder: DataFolder) -> list[Path]:
             }
         for name in sorted(names):
             take_away(folder.path / name)
-        for path in [*_of_runs(folder.path / "runs"), *folder.path.iterdir()]:
-            if path.parent.name == "runs" or _FILES.fullmatch(path.name):
-                take_away(path)
+        for within, of_ours in ((folder.path / "runs", _RUNS), (folder.path, _FILES)):
+            for path in [*within.iterdir()] if within.is_dir() else []:
+                if of_ours.fullmatch(path.name):
+                    take_away(path)
         for name in PLACES:
             _remove_empty(folder.path / name)
     finally:
@@ -92,11 +92,6 @@ def take_caches_away() -> None:
         if folder == root or folder.name == "jaylantern":  # on Windows data lie beside it
             with suppress(OSError):
                 folder.rmdir()
-
-
-def _of_runs(runs: Path) -> Iterator[Path]:
-    if runs.is_dir():
-        yield from (path for path in runs.iterdir() if _RUNS.fullmatch(path.name))
 
 
 def _remove_empty(folder: Path) -> None:
