@@ -13,8 +13,8 @@ import psutil
 import pytest
 
 from tests.browser.conftest import (  # noqa: F401 - fixtures
-    SIZE,
     base_url,
+    browser_context_args,
     browser_type_launch_args,
     files,
     kept_page,
@@ -80,12 +80,6 @@ def server(tmp_path_factory):
     running = WindowsServer(tmp_path_factory.mktemp("windows") / f"data-{os.getpid()}")
     yield running
     running.kill()
-
-
-@pytest.fixture(scope="session")
-def browser_context_args(browser_context_args, server):
-    """What `/` means here: the plug-in's own answer is kept from whichever test asked first."""
-    return {**browser_context_args, "viewport": SIZE, "accept_downloads": True, "base_url": server.url}
 
 
 @pytest.fixture

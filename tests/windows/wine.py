@@ -28,6 +28,7 @@ from pathlib import Path, PurePosixPath
 
 from packaging.requirements import Requirement
 
+import jay
 from tests.windows import runtime
 from tests.windows.excused import FOLDERS, TESTS
 
@@ -56,8 +57,15 @@ def _wanted() -> list[str]:
     return sorted({*asked["dependencies"], *(each for each in for_tests if not each.startswith("types-"))})
 
 
+def _wanted_alone() -> list[str]:
+    """What is installed without what it asks for: it names older versions than ours, and works with these."""
+    lines = (ROOT / "locks/test-alone.in").read_text(encoding="utf-8").splitlines()
+    return [line.split("#")[0].strip() for line in lines]
+
+
 def _site() -> Path:
-    return _cache() / f"site-{hashlib.sha256(repr(_wanted()).encode()).hexdigest()[:16]}"
+    wanted = repr((_wanted(), _wanted_alone()))
+    return _cache() / f"site-{hashlib.sha256(wanted.encode()).hexdigest()[:16]}"
 
 
 def why_not() -> str:
@@ -81,12 +89,12 @@ def make() -> None:
 
 
 def _install_wine() -> None:
-    if os.geteuid() != 0 or not shutil.which("apt-get"):
-        raise NoWine(f"Wine is needed: apt-get install {' '.join(PACKAGES)}")
-    quiet = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
-    for command in (["update", "-qq"], ["install", "-y", "-qq", "--no-install-recommends", *PACKAGES]):
-        if subprocess.run(["apt-get", *command], env=quiet, stdout=subprocess.DEVNULL).returncode:
-            raise NoWine("Wine could not be installed")
+    try:
+        jay.debian(*PACKAGES)
+    except jay.Wrong as error:
+        raise NoWine(str(error)) from None
+    if not shutil.which("wine"):
+        raise NoWine(f"Wine is needed: {' '.join(PACKAGES)}")
 
 
 def _pip(*arguments: str) -> None:
@@ -130,8 +138,7 @@ def _make_site(folder: Path) -> None:
     shutil.rmtree(part, ignore_errors=True)
     for_windows = ["--platform", "win_amd64", "--python-version", "3.13", "--implementation", "cp"]
     _pip("install", "--target", str(part), *for_windows, "--only-binary=:all:", *_wanted())
-    alone = [line.split("#")[0].strip() for line in (ROOT / "locks/test-alone.in").read_text("utf-8").splitlines()]
-    _pip("install", "--target", str(part), "--no-deps", *alone)  # pure Python, from its sources
+    _pip("install", "--target", str(part), "--no-deps", *_wanted_alone())  # pure Python, from its sources
     part.rename(folder)
 
 

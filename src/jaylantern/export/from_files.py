@@ -8,7 +8,7 @@ import shutil
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
-from contextlib import closing, contextmanager, nullcontext, suppress
+from contextlib import closing, contextmanager, nullcontext
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
@@ -16,21 +16,19 @@ from queue import Empty, SimpleQueue
 from threading import Event
 from typing import Any
 
-from jaylantern.errors import JayError, MediaError, Refused
+from jaylantern.errors import JayError, MediaError, Refused, Stopped
 from jaylantern.export import handoff
 from jaylantern.export.task import Task
 from jaylantern.projectfile import opening, reading
 from jaylantern.store import projects
-from jaylantern.support import child_process, file_names, own_python, system
+from jaylantern.support import file_names, kept_processes, system
 from jaylantern.support.atomic_file import whole
-from jaylantern.support.child_process import Child
-from jaylantern.support.malloc import keep_freed_memory
+from jaylantern.support.kept_processes import BrokeOff, KeptProcesses
 from jaylantern.support.paths import must_be_a_file, must_have_a_folder
-from jaylantern.support.progress import TOLD_EVERY_S, Progress, sparing, within
+from jaylantern.support.progress import TOLD_EVERY_S, Progress, within
 from jaylantern.support.scratch import scratch
 from jaylantern.workspace.workspace import Workspace
 
-ENDS_S = 5.0
 OPENING = 0.6  # share of the whole that bringing the media in takes
 
 
@@ -157,13 +155,23 @@ def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[in
     orders = [replace(order, name=name) for name in names]
     out.mkdir(parents=True, exist_ok=True)
     found: dict[int, Made] = {}
-    processes, reports = _Processes(), SimpleQueue[tuple[int, float, str]]()
+    reports, ending = SimpleQueue[tuple[int, float, str]](), Event()
+    kept = KeptProcesses[tuple[Path, Path, Order], Made]("from jaylantern.export.from_files import serve; serve()")
+
+    def made(i: int) -> Made:
+        def tell(share: float, doing: str) -> None:
+            if ending.is_set():
+                raise Stopped("Stopped.")
+            reports.put((i, share, doing))
+
+        try:
+            return kept.do((paths[i], out, orders[i]), tell)
+        except BrokeOff as error:
+            return Made(names[i], failed=f"It was not made: {system.in_words(error.code)}.")
+
     with ThreadPoolExecutor(min(len(paths), system.cores())) as threads:
         try:
-            waiting = {
-                threads.submit(processes.made, path, out, orders[i], lambda *said, i=i: reports.put((i, *said))): i
-                for i, path in enumerate(paths)
-            }
+            waiting = {threads.submit(made, i): i for i in range(len(paths))}
             while waiting:
                 done, _ = wait(waiting, timeout=TOLD_EVERY_S, return_when=FIRST_COMPLETED)
                 _pass_on(reports, progress)
@@ -172,57 +180,20 @@ def batch(paths: Sequence[Path], out: Path, order: Order, progress: Callable[[in
                     found[i] = future.result()
                     progress(i, 1.0, found[i].failed or "done")
         finally:
-            threads.shutdown(wait=False, cancel_futures=True)
-            processes.end()
+            ending.set()
+            threads.shutdown(cancel_futures=True)
+            kept.close()
     return [found[i] for i in range(len(paths))]
 
 
-class _Processes:
-    """Processes that render one project after another. One that is killed touches no other's project."""
-
-    def __init__(self) -> None:
-        self._all: list[Child] = []
-        self._idle: list[Child] = []
-        self._ending = Event()
-
-    def made(self, path: Path, out: Path, order: Order, progress: Progress) -> Made:
-        """What became of a project."""
-        try:
-            child = self._idle.pop()
-        except IndexError:
-            code = "from jaylantern.export.from_files import serve; serve()"
-            child = Child(code, environment=own_python.one_of_many())
-            self._all.append(child)
-            if self._ending.is_set():
-                child.end()
-        try:
-            child.tell((path, out, order))
-            while not isinstance(said := child.heard(), Made):
-                progress(*said)
-        except (EOFError, BrokenPipeError):
-            return Made(order.name, failed=f"It was not made: {system.in_words(child.code(ENDS_S))}.")
-        self._idle.append(child)
-        return said
-
-    def end(self) -> None:
-        """End them, whatever they are doing."""
-        self._ending.set()
-        for child in self._all:
-            child.end()
-
-
 def serve() -> None:
-    """What such a process does: one project after another. It says of each how far it is, and what became of it."""
-    line = child_process.line()
-    keep_freed_memory()
-    with suppress(EOFError, OSError):  # nobody wants anything, or listens, any more
-        while True:
-            path, out, order = line.heard()
-            line.tell(_one(path, out, order, sparing(lambda share, doing: line.tell((share, doing)))))
+    """What a process of a batch does: one project after another."""
+    kept_processes.serve(_one)
 
 
-def _one(path: Path, out: Path, order: Order, progress: Progress) -> Made:
+def _one(task: tuple[Path, Path, Order], progress: Progress) -> Made:
     """One project of many."""
+    path, out, order = task
     try:
         return render(path, out, order, progress)
     except Exception as error:

@@ -6,6 +6,7 @@ import shutil
 from pathlib import Path
 
 from jaylantern.errors import MediaError
+from jaylantern.support import system
 
 
 def must_be_a_file(path: Path) -> None:
@@ -19,7 +20,7 @@ def take_away(path: Path) -> None:
     if path.is_dir() and not path.is_symlink():
         shutil.rmtree(path)
     else:
-        path.unlink(missing_ok=True)
+        system.remove(path)
 
 
 def must_have_a_folder(path: Path) -> None:
